@@ -1,0 +1,143 @@
+"""Forced alignment: given what was said, when each sound starts and how sure that is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import graph as graphs
+from . import viterbi
+from .acoustic import STATES, AcousticModel
+from .frontend import FRAME_RATE
+from .graph import Pronunciation
+from .phones import Unit
+
+Array = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class AlignedSound:
+    """One sound in time. `evidence`: mean over its frames of the score of the sound less that of
+    the best sound there (≤ 0, nats a frame, zero when nothing explains the frames better)."""
+
+    unit: Unit
+    start: float
+    end: float
+    evidence: float
+
+
+@dataclass(frozen=True)
+class AlignedWord:
+    """A word as it was said: which alternative, and its sounds."""
+
+    variant: int
+    sounds: tuple[AlignedSound, ...]
+
+
+@dataclass(frozen=True)
+class Alignment:
+    """Words in order, and stretches of speech that no word explains (start, end)."""
+
+    words: tuple[AlignedWord, ...]
+    unread: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """Scores of a recording, computed once: frames × 126 states, and the best of each frame."""
+
+    model: AcousticModel
+    scores: Array
+    best: Array  # (frames,) best context-independent score
+
+    @property
+    def seconds(self) -> float:
+        return len(self.scores) / FRAME_RATE
+
+    def part(self, start: float, end: float) -> tuple[Evidence, float]:
+        """The evidence between two times, and the time of its first frame."""
+        a = int(np.clip(round(start * FRAME_RATE), 0, len(self.scores) - 1))
+        b = int(np.clip(round(end * FRAME_RATE) + 1, a + 1, len(self.scores)))
+        return Evidence(self.model, self.scores[a:b], self.best[a:b]), a / FRAME_RATE
+
+
+FILLER_PENALTY = 2.5
+
+
+def evidence_of(model: AcousticModel, scores: Array) -> Evidence:
+    """Wrap `scores` (frames, 126) with what is derived from them."""
+    return Evidence(model, scores, scores.max(axis=1))
+
+
+def with_filler(evidence: Evidence, penalty: float = FILLER_PENALTY) -> Array:
+    """Scores with one more column: any speech at all, a little worse than the best sound."""
+    sil = evidence.model.index("SIL") * STATES
+    speech = evidence.scores.copy()
+    speech[:, sil : sil + STATES] = -np.inf
+    speech[:, : 2 * STATES] = -np.inf  # the two noise models
+    column = speech.max(axis=1) - penalty
+    return np.concatenate([evidence.scores, column[:, None]], axis=1)
+
+
+def align(
+    evidence: Evidence,
+    words: Sequence[Sequence[Pronunciation]],
+    *,
+    fillers: bool = True,
+    progress: Callable[[float], None] | None = None,
+) -> Alignment:
+    """Place `words` (alternatives each) in the recording, with pauses wherever they fit."""
+    model = evidence.model
+    scores = with_filler(evidence) if fillers else evidence.scores
+    column = scores.shape[1] - 1 if fillers else None
+    graph = graphs.build(model, words, filler_column=column)
+    path = viterbi.best_path(graph, scores, progress=progress)
+    change = np.flatnonzero(np.diff(path, prepend=-1))
+    chain = path[change]
+    place = np.zeros(len(path), np.int32)
+    place[change[1:]] = 1
+    place = np.cumsum(place, dtype=np.int32)
+    leave = _leave_logs(model, graph, chain)
+    entered = viterbi.expected_changes(
+        graph.senone[chain], graph.stay[chain], leave, place, scores
+    )
+    times = np.maximum(0.0, (np.append(entered, len(path)) - 0.5) / FRAME_RATE)
+    return _collect(graph, words, chain, times, path, scores, evidence)
+
+
+def _leave_logs(model: AcousticModel, graph: graphs.Graph, chain: NDArray[np.int32]) -> Array:
+    """Log probability of entering each chain state from the one before it."""
+    table = np.append(model.leave.reshape(-1), np.float32(0.0))
+    source = graph.senone[np.concatenate([chain[:1], chain[:-1]])]
+    return np.asarray(table[np.minimum(source, len(table) - 1)], np.float32)
+
+
+def _collect(
+    graph: graphs.Graph, words: Sequence[Sequence[Pronunciation]], chain: NDArray[np.int32],
+    times: NDArray[np.float64], path: NDArray[np.int32], scores: Array, evidence: Evidence,
+) -> Alignment:  # fmt: skip
+    own = scores[np.arange(len(path)), graph.senone[path]] - evidence.best
+    total = np.concatenate([[0.0], np.cumsum(own, dtype=np.float64)])
+    key = np.stack([graph.word[chain], graph.variant[chain], graph.unit[chain]])
+    edges = np.flatnonzero(np.any(np.diff(key, axis=1, prepend=-99), axis=0))
+    ends = np.append(edges[1:], len(chain))
+    sounds: list[list[AlignedSound]] = [[] for _ in words]
+    variants = [0] * len(words)
+    unread = []
+    for a, b in zip(edges, ends, strict=True):
+        word, variant, unit = (int(v) for v in key[:, a])
+        start, end = float(times[a]), float(times[b])
+        if word < 0:
+            if graph.filler[chain[a]]:
+                unread.append((start, end))
+            continue
+        low = int(np.clip(round(start * FRAME_RATE), 0, len(own) - 1))
+        high = int(np.clip(round(end * FRAME_RATE), low + 1, len(own)))
+        value = (total[high] - total[low]) / (high - low)
+        variants[word] = variant
+        sounds[word].append(AlignedSound(words[word][variant][unit], start, end, float(value)))
+    made = tuple(AlignedWord(v, tuple(s)) for v, s in zip(variants, sounds, strict=True))
+    return Alignment(made, tuple(unread))

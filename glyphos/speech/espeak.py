@@ -1,0 +1,150 @@
+"""Talks to the pronunciation engine's worker: phonemes of any text, and a placeholder voice.
+
+The worker starts on first use, is shared by the process, and is started again if it dies.
+"""
+
+from __future__ import annotations
+
+import atexit
+import base64
+import json
+import subprocess
+import sys
+import threading
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from rapidfuzz import process
+
+from ..errors import LanguageError
+
+WORKER = Path(__file__).with_name("espeak_worker.py")
+
+
+@dataclass(frozen=True)
+class Spoken:
+    """A placeholder recording: mono samples in −1..1 at `rate`, and (start second, IPA) pairs."""
+
+    samples: NDArray[np.float32]
+    rate: int
+    sounds: tuple[tuple[float, str], ...]
+
+
+class _Worker:
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._process: subprocess.Popen[str] | None = None
+
+    def ask(self, request: dict[str, Any]) -> Any:
+        with self._lock:
+            for attempt in (1, 2):
+                try:
+                    reply = self._exchange(request)
+                    break
+                except (OSError, ValueError):
+                    self._stop()
+                    if attempt == 2:
+                        raise LanguageError(
+                            "The pronunciation engine does not answer; "
+                            "reinstall Glyphos with `make setup`."
+                        ) from None
+        if "error" in reply:
+            raise LanguageError(f"The pronunciation engine refused: {reply['error']}.")
+        return reply["ok"]
+
+    def _exchange(self, request: dict[str, Any]) -> dict[str, Any]:
+        if self._process is None or self._process.poll() is not None:
+            self._process = subprocess.Popen(
+                [sys.executable, "-I", str(WORKER)],
+                stdin=subprocess.PIPE,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.DEVNULL,
+                text=True,
+                encoding="utf-8",
+            )
+        assert self._process.stdin and self._process.stdout
+        self._process.stdin.write(json.dumps(request) + "\n")
+        self._process.stdin.flush()
+        reply: dict[str, Any] = json.loads(self._process.stdout.readline())
+        return reply
+
+    def _stop(self) -> None:
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()
+            for pipe in (self._process.stdin, self._process.stdout):
+                if pipe is not None:
+                    pipe.close()
+            self._process = None
+
+    def close(self) -> None:
+        with self._lock:
+            self._stop()
+
+
+_worker = _Worker()
+atexit.register(_worker.close)
+
+
+def close() -> None:
+    """End the worker process; the next question starts it again."""
+    _worker.close()
+
+
+@cache
+def languages() -> dict[str, str]:
+    """Codes of every language that can be pronounced, with their English names."""
+    found: dict[str, str] = _worker.ask({"do": "languages"})
+    return dict(sorted(found.items()))
+
+
+@cache
+def voice_for(language: str) -> str:
+    """The engine's code for `language` (a code such as `it`, `pt-br`, `en_US`).
+
+    Raises LanguageError, naming the nearest codes, if there is none.
+    """
+    code = language.strip().lower().replace("_", "-")
+    if code == "en":
+        return "en-us"
+    known = languages()
+    if code in known:
+        return code
+    base = code.split("-")[0]
+    for near_code in (base, f"{base}-{base}", *(k for k in known if k.startswith(f"{base}-"))):
+        if near_code in known:
+            return near_code
+    by_name = {name.lower(): key for key, name in known.items()}
+    if code in by_name:
+        return by_name[code]
+    near = process.extract(code, [*known, *by_name], limit=3)
+    names = ", ".join(by_name.get(str(n[0]), str(n[0])) for n in near)
+    raise LanguageError(f"There is no language “{language}”; did you mean one of: {names}?")
+
+
+def phonemes(language: str, texts: tuple[str, ...]) -> list[str]:
+    """IPA of each text: `_` between sounds, a space between words, stress before its vowel."""
+    voice = voice_for(language)
+    result: list[str] = _worker.ask({"do": "ipa", "language": voice, "texts": list(texts)})
+    return result
+
+
+def speak(text: str, *, language: str = "en", pitch: int = 50, speed: int = 160) -> Spoken:
+    """Say `text` in the placeholder voice; `pitch` 0..99, `speed` in words a minute."""
+    reply = _worker.ask(
+        {
+            "do": "speak",
+            "language": voice_for(language),
+            "text": text,
+            "pitch": pitch,
+            "speed": speed,
+        }
+    )
+    samples = np.frombuffer(base64.b64decode(reply["samples"]), "<i2").astype(np.float32) / 32768
+    rate = int(reply["rate"])
+    sounds = tuple((sample / rate, name) for sample, name in reply["sounds"])
+    return Spoken(samples, rate, sounds)

@@ -1,0 +1,125 @@
+"""Cepstra for the acoustic model: 100 frames a second, 13 coefficients, deltas and double deltas.
+
+The parameters (25 mel filters 130 to 6800 Hz, 512-point transform, 410-sample Hamming window,
+lifter 22, pre-emphasis 0.97) are the model's own `feat.params` and its trainer's defaults;
+mel scale after Davis & Mermelstein (1980). Frame *t* is centred on t·10 ms.
+"""
+
+from __future__ import annotations
+
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float32]
+
+RATE = 16_000
+HOP = 160
+FRAME_RATE = 100
+WINDOW = 410
+NFFT = 512
+FILTERS = 25
+CEPSTRA = 13
+LOW_HZ, HIGH_HZ = 130.0, 6800.0
+LIFTER = 22
+PRE_EMPHASIS = 0.97
+CHUNK = 6000  # frames worked on at once, to bound memory on long recordings
+
+
+@cache
+def mel_filters() -> Array:
+    """Triangular filters of unit area with corners on transform bins, shape (257, 25)."""
+    bin_hz = RATE / NFFT
+    low, high = (2595 * np.log10(1 + f / 700) for f in (LOW_HZ, HIGH_HZ))
+    corners = 700 * (10 ** (np.linspace(low, high, FILTERS + 2) / 2595) - 1)
+    corners = np.floor(corners / bin_hz + 0.5) * bin_hz
+    hz = np.arange(NFFT // 2 + 1) * bin_hz
+    left, mid, right = corners[:-2], corners[1:-1], corners[2:]
+    up = (hz[:, None] - left) / (mid - left)
+    down = (right - hz[:, None]) / (right - mid)
+    area = 2.0 / (right - left)
+    return (np.clip(np.minimum(up, down), 0, None) * area).astype(np.float32)
+
+
+@cache
+def cosine_transform() -> Array:
+    """Orthonormal DCT-II with sine lifter, shape (25, 13)."""
+    i = np.arange(CEPSTRA)
+    basis = np.cos(np.pi * i / FILTERS * (np.arange(FILTERS)[:, None] + 0.5))
+    basis *= np.where(i == 0, np.sqrt(1 / FILTERS), np.sqrt(2 / FILTERS))
+    return (basis * (1 + LIFTER / 2 * np.sin(np.pi * i / LIFTER))).astype(np.float32)
+
+
+def frame_count(samples: int) -> int:
+    """How many frames cover `samples` at 16 kHz."""
+    return samples // HOP + 1
+
+
+def power_spectra(signal: Array, first: int, last: int) -> Array:
+    """Power of frames `first` to `last` (exclusive) of a 16 kHz mono `signal`, shape (n, 257).
+
+    Samples are scaled to the 16-bit range that the model was trained on.
+    """
+    start = first * HOP - WINDOW // 2
+    need = (last - first - 1) * HOP + WINDOW + 1
+    piece = np.zeros(need, np.float32)
+    a, b = max(0, start - 1), min(len(signal), start - 1 + need)
+    if b > a:
+        piece[a - start + 1 : b - start + 1] = signal[a:b] * 32768.0
+    emphasised = piece[1:] - PRE_EMPHASIS * piece[:-1]
+    frames = np.lib.stride_tricks.sliding_window_view(emphasised, WINDOW)[::HOP]
+    window = np.hamming(WINDOW).astype(np.float32)
+    spectrum = np.fft.rfft(frames * window, NFFT)
+    return (spectrum.real**2 + spectrum.imag**2).astype(np.float32)
+
+
+def cepstra(signal: Array, *, floor: Array | None = None) -> Array:
+    """Mel cepstra of a 16 kHz mono signal in −1..1, shape (frames, 13).
+
+    `floor`: noise power per bin and frame-block to subtract (see `noise.noise_floor`), or None.
+    """
+    total = frame_count(len(signal))
+    out = np.empty((total, CEPSTRA), np.float32)
+    for first in range(0, total, CHUNK):
+        last = min(total, first + CHUNK)
+        power = power_spectra(signal, first, last)
+        if floor is not None:
+            noise = floor[first:last]
+            power = np.maximum(power - 2.0 * noise, 0.05 * power)
+        mel = np.log(np.maximum(power @ mel_filters(), 1e-4))
+        out[first:last] = mel @ cosine_transform()
+    return out
+
+
+def noise_floor(signal: Array, *, seconds: float = 1.5, percentile: float = 15.0) -> Array:
+    """Running noise power per bin: a low percentile over `seconds`, shape (frames, 257)."""
+    total = frame_count(len(signal))
+    block = int(seconds * FRAME_RATE)
+    floor = np.empty((total, NFFT // 2 + 1), np.float32)
+    for first in range(0, total, block):
+        last = min(total, first + block)
+        wide = power_spectra(signal, max(0, first - block // 2), min(total, last + block // 2))
+        floor[first:last] = np.percentile(wide, percentile, axis=0)
+    return floor
+
+
+def normalise(cepstrum: Array) -> Array:
+    """Subtract the mean over the louder frames, so that channel and level fall out."""
+    energy = cepstrum[:, 0]
+    low, high = np.percentile(energy, [5, 95])
+    loud = energy >= low + 0.4 * (high - low)
+    return np.asarray(cepstrum - cepstrum[loud].mean(axis=0), np.float32)
+
+
+def features(cepstrum: Array) -> tuple[Array, Array, Array]:
+    """The model's three streams: cepstra, their deltas (±2), their double deltas (±3, ±1)."""
+    padded = np.pad(cepstrum, ((3, 3), (0, 0)), mode="edge")
+    n = len(cepstrum)
+
+    def at(shift: int) -> Array:
+        return padded[3 + shift : 3 + shift + n]
+
+    delta = at(2) - at(-2)
+    double = (at(3) - at(-1)) - (at(1) - at(-3))
+    return cepstrum, delta, double

@@ -1,0 +1,60 @@
+"""From a recording to evidence: scores of every model state in every frame, computed once.
+
+Where the recording is noisy (its frame energy spans little), a noise floor is subtracted per
+frequency before the cepstra are taken; never otherwise, since it swallows quiet sounds.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import frontend
+from .acoustic import AcousticModel, load_model
+from .align import Evidence, evidence_of
+from .recording import Recording
+
+Array = NDArray[np.float32]
+Progress = Callable[[float], None]
+
+LEVEL = 0.6  # peak that the model hears
+NOISY_SPAN = 25.0  # dB between quiet and loud frames below which noise is subtracted
+DB_PER_CEPSTRUM = 10 / np.log(10) / np.sqrt(frontend.FILTERS)
+PIECE = 6000  # frames scored between two reports of progress
+
+
+def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
+    """Scores of the whole recording. `progress` is told fractions 0..1 and may raise to stop."""
+    signal = conditioned(recording.samples)
+    cepstrum = frontend.cepstra(signal)
+    if energy_span(cepstrum) < NOISY_SPAN:
+        cepstrum = frontend.cepstra(signal, floor=frontend.noise_floor(signal))
+    return score(load_model(), cepstrum, progress)
+
+
+def conditioned(samples: Array) -> Array:
+    """A copy at the level the model expects, with a last-bit dither against digital silence."""
+    peak = float(np.abs(samples).max(initial=1e-6))
+    dither = np.random.default_rng(0).uniform(-1, 1, len(samples)).astype(np.float32) / 32768
+    return np.asarray(samples * np.float32(LEVEL / peak) + dither, np.float32)
+
+
+def energy_span(cepstrum: Array) -> float:
+    """Decibels between the 5th and the 95th percentile of frame energy."""
+    low, high = np.percentile(cepstrum[:, 0], [5, 95])
+    return float((high - low) * DB_PER_CEPSTRUM)
+
+
+def score(model: AcousticModel, cepstrum: Array, progress: Progress | None = None) -> Evidence:
+    """Score normalised cepstra in pieces."""
+    streams = frontend.features(frontend.normalise(cepstrum))
+    total = len(cepstrum)
+    scores = np.empty((total, len(model.phones) * 3), np.float32)
+    for first in range(0, total, PIECE):
+        rows = slice(first, first + PIECE)
+        scores[rows] = model.score((streams[0][rows], streams[1][rows], streams[2][rows]))
+        if progress is not None:
+            progress(min(total, first + PIECE) / total)
+    return evidence_of(model, scores)

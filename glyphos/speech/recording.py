@@ -1,0 +1,156 @@
+"""Recordings: any common sound or video file, read in blocks to one channel at 16 kHz.
+
+The file itself is never written to. Sound files go through soundfile, the sound of videos and
+M4A through PyAV; resampling is soxr's.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import av
+import numpy as np
+import soundfile
+import soxr
+from numpy.typing import NDArray
+
+from ..errors import RecordingError
+from .frontend import RATE
+
+Array = NDArray[np.float32]
+
+BLOCK = 1 << 18  # samples read at once
+SILENT = 1e-4  # a peak below this is silence
+CANCELLED = 0.1  # a mix this much weaker than its channels has cancelled itself out
+
+
+@dataclass(frozen=True)
+class Recording:
+    """One channel of sound at 16 kHz in −1..1 (read-only), and what the file was."""
+
+    path: Path
+    samples: Array
+    source_rate: int
+    channels: int
+    duration: float
+    peak: float
+
+
+@dataclass(frozen=True)
+class Stream:
+    """A file being read: its rate, its channels and its blocks, each (samples, channels)."""
+
+    rate: int
+    channels: int
+    blocks: Iterator[Array]
+
+
+def open_recording(path: str | Path, *, channel: int | None = None) -> Recording:
+    """Read `path` to mono 16 kHz. `channel` (from 0) picks one; else all are mixed.
+
+    Raises RecordingError for anything that cannot be listened to, saying what to do.
+    """
+    path = Path(path)
+    mono, rate, channels, peak = _read_mono(path, channel, RATE)
+    if len(mono) == 0:
+        raise RecordingError(f"{path.name} holds no sound at all; record or export it again.")
+    if peak < SILENT:
+        raise RecordingError(
+            f"{path.name} is silent from start to end; check which channel or track was recorded."
+        )
+    mono.setflags(write=False)
+    return Recording(path, mono, rate, channels, len(mono) / RATE, peak)
+
+
+def read_for_playing(path: str | Path, *, rate: int = 48_000) -> Array:
+    """The file as it sounds, mixed to one channel at `rate` Hz."""
+    return _read_mono(Path(path), None, rate)[0]
+
+
+def _read_mono(path: Path, channel: int | None, rate: int) -> tuple[Array, int, int, float]:
+    stream = open_stream(path)
+    if channel is not None and not 0 <= channel < stream.channels:
+        raise RecordingError(
+            f"{path.name} has {stream.channels} channel(s); there is no channel {channel + 1}."
+        )
+    mix = soxr.ResampleStream(stream.rate, rate, 1, dtype="float32")
+    sides: list[Array] = []
+    power, mixed_power, peak = np.zeros(stream.channels), 0.0, 0.0
+    try:
+        for block in stream.blocks:
+            block = np.nan_to_num(block, copy=False, posinf=1.0, neginf=-1.0)
+            mono = block[:, channel] if channel is not None else block.mean(axis=1)
+            power += (block.astype(np.float64) ** 2).sum(axis=0)
+            mixed_power += float((mono.astype(np.float64) ** 2).sum())
+            peak = max(peak, float(np.abs(block).max(initial=0.0)))
+            sides.append(mix.resample_chunk(np.ascontiguousarray(mono, np.float32)))
+    except (av.FFmpegError, soundfile.LibsndfileError, RuntimeError):
+        if not sides:
+            raise RecordingError(
+                f"{path.name} is damaged and cannot be decoded; export it again."
+            ) from None
+    sides.append(mix.resample_chunk(np.zeros(0, np.float32), last=True))
+    if channel is None and stream.channels > 1 and mixed_power < CANCELLED * power.max():
+        return _read_mono(path, int(power.argmax()), rate)  # channels that cancel each other
+    return np.concatenate(sides), stream.rate, stream.channels, peak
+
+
+def open_stream(path: Path) -> Stream:
+    """Open a file for reading in blocks; RecordingError if it is no sound file."""
+    if path.is_dir():
+        raise RecordingError(f"{path} is a folder; choose one recording inside it.")
+    if not path.exists():
+        raise RecordingError(f"There is no file {path}; check the name and where it lies.")
+    try:
+        if path.stat().st_size == 0:
+            raise RecordingError(f"{path.name} is empty (0 bytes); record or export it again.")
+        with path.open("rb"):
+            pass
+    except OSError as error:
+        raise RecordingError(f"{path.name} cannot be read: {error.strerror}.") from None
+    try:
+        info = soundfile.info(str(path))
+    except (soundfile.LibsndfileError, TypeError):
+        return _open_with_av(path)
+    return Stream(info.samplerate, info.channels, _sound_blocks(path))
+
+
+def _sound_blocks(path: Path) -> Iterator[Array]:
+    with soundfile.SoundFile(str(path)) as file:
+        while True:
+            block = file.read(BLOCK, dtype="float32", always_2d=True)
+            if len(block) == 0:
+                return
+            yield block
+
+
+def _open_with_av(path: Path) -> Stream:
+    try:
+        with av.open(str(path)) as container:
+            if not container.streams.audio:
+                if container.streams.video:
+                    raise RecordingError(
+                        f"{path.name} is a video without sound; choose a file that has sound."
+                    )
+                raise av.InvalidDataError(0, "no audio")
+            first = container.streams.audio[0]
+            rate, channels = first.rate, first.channels
+    except (av.FFmpegError, OSError, ValueError):
+        raise RecordingError(
+            f"{path.name} is not a sound or video file that can be read; "
+            "export it as WAV, FLAC, Ogg, MP3 or M4A."
+        ) from None
+    if not rate or not channels:
+        raise RecordingError(f"{path.name} holds no sound at all; record or export it again.")
+    return Stream(rate, channels, _av_blocks(path, rate, channels))
+
+
+def _av_blocks(path: Path, rate: int, channels: int) -> Iterator[Array]:
+    with av.open(str(path)) as container:
+        layout = container.streams.audio[0].layout.name
+        to_float = av.AudioResampler(format="fltp", layout=layout, rate=rate)
+        for frame in container.decode(audio=0):
+            for piece in to_float.resample(frame):
+                yield np.ascontiguousarray(piece.to_ndarray().T, np.float32)

@@ -1,0 +1,171 @@
+"""Scripts: text into phrases and words, each word with the way it is spoken.
+
+Brackets of any kind hold stage directions, which are shown but not spoken; a name in capitals and
+a colon at the start of a line names the speaker. `{it ciao bella}` speaks words in another
+language. The written form is kept for showing, the spoken one is listened for.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import ScriptError
+from .spoken import INITIALS, abbreviations, following_scale, speak_written
+
+LONGEST = 5_000_000  # bytes
+DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】|\*[^*\n]+\*")
+SPEAKER = re.compile(r"^\s*([A-Z][A-Z0-9 .'_-]{0,30}):\s+", re.M)
+FOREIGN = re.compile(r"\{([A-Za-z]{2,3}(?:-[A-Za-z]{2,4})?)\s+([^{}]*)\}")
+SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’»)]*\s+(?=[\"'“‘«¿¡(\[{]*[^\W_])|(?<=[。！？])")
+ABBREVIATION = re.compile(r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I)
+DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")
+DETACHED_SIGN = re.compile(r"(\d)\s+([€$£¥%])")
+OUTER = "\"'“”‘’«»‹›„‚¿¡.,;:!?…。、！？・「」『』()[]{}*~|<>"
+UNSPACED = re.compile(r"[\u3040-\u30ff\u3400-\u9fff]")
+
+
+@dataclass(frozen=True)
+class ScriptWord:
+    """A written word and its spoken words; `language` only where it differs from the line's."""
+
+    text: str
+    spoken: tuple[str, ...]
+    language: str = ""
+
+
+@dataclass(frozen=True)
+class ScriptPhrase:
+    """A phrase as written (directions and all) and its spoken words."""
+
+    text: str
+    words: tuple[ScriptWord, ...]
+
+
+def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]:
+    """Phrases of a script: a line each if it is written so, else a sentence each.
+
+    Raises ScriptError if nothing in it is spoken.
+    """
+    clean = unicodedata.normalize("NFC", text.replace("\r\n", "\n").replace("\r", "\n"))
+    phrases = [
+        ScriptPhrase(piece, words)
+        for piece in _pieces(clean)
+        if (words := parse_phrase(piece, language=language))
+    ]
+    if not phrases:
+        raise ScriptError("The script has no spoken words; type what is said in the recording.")
+    return tuple(phrases)
+
+
+def parse_phrase(text: str, *, language: str) -> tuple[ScriptWord, ...]:
+    """Spoken words of one phrase."""
+    text = SPEAKER.sub("", text)
+    previous = None
+    while previous != text:  # directions may be nested
+        previous, text = text, DIRECTION.sub(" ", text)
+    words: list[ScriptWord] = []
+    position = 0
+    for match in FOREIGN.finditer(text):
+        words += _words(text[position : match.start()], language, "")
+        words += _words(match[2], match[1].lower(), match[1].lower())
+        position = match.end()
+    return tuple(words + _words(text[position:], language, ""))
+
+
+def _words(text: str, language: str, mark: str) -> list[ScriptWord]:
+    written = []
+    text = DETACHED_SIGN.sub(r"\1\2", DASHES.sub(" ", text))
+    for token in text.split():
+        written += _unspaced(token) if UNSPACED.search(token) else [token]
+    words: list[ScriptWord] = []
+    for i, token in enumerate(written):
+        following = written[i + 1] if i + 1 < len(written) else ""
+        word = _bare(token, language, following)
+        spoken = following_scale(written[i - 1], word, language) if i else None
+        spoken = spoken or speak_written(word, language, following=following)
+        if spoken:
+            words.append(ScriptWord(word, spoken, mark))
+    return words
+
+
+def _bare(token: str, language: str, following: str) -> str:
+    """A word without its outer punctuation; abbreviations keep their points."""
+    word = token.strip(OUTER.replace(".", "")).lstrip(".")
+    if INITIALS.match(word):
+        return word
+    if word.lower() in abbreviations(language) and word.endswith("."):
+        numbered = word.lower() in ("no.", "nr.", "núm.")
+        if not numbered or following[:1].isdigit():
+            return word
+    return word.strip(".") or word
+
+
+def _unspaced(token: str) -> list[str]:
+    """Words of a script that is written without spaces: cut where the kind of letter changes."""
+    runs = re.findall(r"[\u3040-\u309f]+|[\u30a0-\u30ff]+|[\u3400-\u9fff々]+|[^\u3040-\u30ff\u3400-\u9fff]+", token)
+    return [run for run in runs if run.strip(OUTER)]
+
+
+def _pieces(text: str) -> list[str]:
+    lines = [line.strip() for line in text.split("\n")]
+    filled = [line for line in lines if line]
+    if len(filled) > 1 and not _wrapped(filled):
+        return [piece for line in filled for piece in _sentences(line, longest=25)]
+    paragraphs = re.split(r"\n\s*\n", text)
+    return [piece for p in paragraphs for piece in _sentences(" ".join(p.split()), longest=0)]
+
+
+def _wrapped(lines: list[str]) -> bool:
+    """Running text broken by an editor: most lines are long and stop in mid sentence."""
+    open_ended = sum(len(line) > 50 and line[-1] not in ".!?…\"”»:;" for line in lines[:-1])
+    return open_ended * 2 > len(lines) - 1
+
+
+def _sentences(text: str, *, longest: int) -> list[str]:
+    if not text or len(text.split()) <= longest:
+        return [text] if text else []
+    pieces: list[str] = []
+    for part in (p for p in SENTENCE_END.split(text) if p and p.strip()):
+        if pieces and ABBREVIATION.search(pieces[-1]):
+            pieces[-1] += " " + part.strip()
+        else:
+            pieces.append(part.strip())
+    return pieces
+
+
+def read_script_file(path: str | Path) -> str:
+    """Text of a script file (UTF-8, or UTF-16 with its mark); ScriptError says what is wrong."""
+    path = Path(path)
+    try:
+        if path.is_dir():
+            raise ScriptError(f"{path} is a folder; choose a text file.")
+        if path.stat().st_size > LONGEST:
+            raise ScriptError(f"{path.name} is far too long for the script of one recording.")
+        data = path.read_bytes()
+    except FileNotFoundError:
+        raise ScriptError(f"There is no script {path}; check the name.") from None
+    except OSError as error:
+        raise ScriptError(f"{path.name} cannot be read: {error.strerror}.") from None
+    return decode_text(data, path.name)
+
+
+def decode_text(data: bytes, name: str) -> str:
+    """Bytes of a text file as text; ScriptError for other encodings and for no text at all."""
+    encoding = "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
+    try:
+        text = data.decode(encoding)
+    except UnicodeDecodeError as error:
+        if b"\0" in data:
+            raise ScriptError(f"{name} is not a text file; give the script as plain text.") from None
+        line = data[: error.start].count(b"\n") + 1
+        raise ScriptError(
+            f"{name} is not in UTF-8 (see line {line}); save it as UTF-8 and try again."
+        ) from None
+    if "\0" in text:
+        raise ScriptError(f"{name} is not a text file; give the script as plain text.")
+    if not text.strip():
+        raise ScriptError(f"{name} is empty; write what is said in the recording.")
+    return text

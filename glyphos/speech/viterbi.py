@@ -1,0 +1,185 @@
+"""Finding the best path through a graph of states, and where its boundaries most likely lie.
+
+`best_path` is Viterbi's algorithm over all states at once, within a window of states around the
+best one. `expected_changes` runs forward–backward in a narrow band around that path and gives each
+boundary its *expected* time, which is far steadier than the best path's own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .graph import Graph
+
+Array = NDArray[np.float32]
+Ints = NDArray[np.int32]
+Progress = Callable[[float], None]
+
+WINDOW = 1400  # states kept around the best one
+COMMIT = 3000  # frames between tracebacks on long recordings, to bound memory
+LAG = 1500
+BAND = 9
+ACOUSTIC_SCALE = 0.15
+
+
+def best_path(
+    graph: Graph, scores: Array, *, window: int = WINDOW, progress: Progress | None = None
+) -> Ints:
+    """State of every frame on the best path. `scores`: (frames, columns) log likelihoods."""
+    frames, states = len(scores), len(graph.senone)
+    value = np.full(states + 1, -np.inf, np.float32)
+    starts = graph.entries[(graph.entry_from == states).all(axis=1)]
+    later = graph.entries[_reachable_at_start(graph)]
+    first = np.unique(np.concatenate([starts, later]))
+    value[first] = scores[0, graph.senone[first]]
+    path = np.zeros(frames, np.int32)
+    trace: list[tuple[int, Ints]] = []
+    base = 0  # frame of the first kept trace row
+    for t in range(1, frames):
+        low, high = _window(value, states, window)
+        trace.append((low, _advance(graph, value, scores[t], low, high)))
+        if t % COMMIT == 0 and progress is not None:
+            progress(t / frames)
+        if len(trace) >= COMMIT + LAG:
+            best = int(np.argmax(value))
+            _trace_back(trace, best, path, base)
+            del trace[:COMMIT]
+            base += COMMIT
+    end = int(graph.final[np.argmax(value[graph.final])])
+    if not np.isfinite(value[end]):
+        end = int(np.argmax(value))
+    _trace_back(trace, end, path, base)
+    return path
+
+
+def _reachable_at_start(graph: Graph) -> NDArray[np.bool_]:
+    """Entries of the first word, which may begin at once without a pause."""
+    return (graph.word[graph.entries] == 0) & (graph.word[graph.entries] >= 0)
+
+
+def _window(value: Array, states: int, window: int) -> tuple[int, int]:
+    if states <= window:
+        return 0, states
+    best = int(np.argmax(value))
+    low = max(0, min(best - window // 2, states - window))
+    return low, low + window
+
+
+def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> Ints:
+    """One frame of Viterbi within states `low` to `high`; returns each one's predecessor."""
+    stay = value[low:high] + graph.stay[low:high]
+    before = np.empty(high - low, np.float32)
+    before[1:] = value[low : high - 1]
+    before[0] = value[low - 1] if low else -np.inf
+    before += graph.advance[low:high]
+    moved = before > stay
+    new = np.where(moved, before, stay)
+    index = np.arange(low, high, dtype=np.int32)
+    source = index - moved
+    a, b = np.searchsorted(graph.entries, (low, high))
+    entered = value[graph.entry_from[a:b]] + graph.entry_cost[a:b]
+    pick = entered.argmax(axis=1)
+    rows = np.arange(b - a)
+    amount = entered[rows, pick]
+    at = graph.entries[a:b] - low
+    better = amount > new[at]
+    new[at[better]] = amount[better]
+    source[at[better]] = graph.entry_from[a:b][rows, pick][better]
+    new += frame[graph.senone[low:high]]
+    value[:] = -np.inf
+    value[low:high] = new
+    return source
+
+
+def _trace_back(trace: list[tuple[int, Ints]], end: int, path: Ints, base: int) -> None:
+    state = end
+    for t in range(len(trace), 0, -1):
+        path[base + t] = state
+        low, source = trace[t - 1]
+        state = int(source[state - low])
+    path[base] = state
+
+
+def expected_changes(
+    columns: Ints, stay: Array, leave: Array, place: Ints, scores: Array,
+    *, scale: float = ACOUSTIC_SCALE, band: int = BAND,
+) -> NDArray[np.float64]:
+    """Expected frame at which each state of a plain chain is entered, shape (states,).
+
+    columns, stay, leave: score column and transition logs of each state of the chain.
+    place: (frames,) position in the chain on the best path, never decreasing.
+    """  # fmt: skip
+    frames, states = len(place), len(columns)
+    width = 2 * band + 1
+    low = np.maximum(0, place - band)
+    offsets = low[:, None] + np.arange(width)
+    inside = offsets < states
+    offsets = np.minimum(offsets, states - 1)
+    emit = scores[np.arange(frames)[:, None], columns[offsets]].astype(np.float64) * scale
+    emit = np.where(inside, emit - emit.max(axis=1, keepdims=True), -np.inf)
+    emit = np.exp(emit)
+    hold = np.exp(stay)[offsets] * inside
+    step_in = np.exp(leave)[np.maximum(offsets - 1, 0)] * (offsets > 0) * inside
+    shift = np.diff(low, prepend=low[0])
+    forward = _forward(emit, hold, step_in, shift, place[0] - low[0])
+    backward = _backward(emit, hold, step_in, shift, place[-1] - low[-1])
+    posterior = forward * backward
+    posterior /= np.maximum(posterior.sum(axis=1, keepdims=True), 1e-300)
+    return _entry_times(posterior, low, states)
+
+
+def _shifted(row: NDArray[np.float64], by: int) -> NDArray[np.float64]:
+    """`row` seen from a band whose first state is `by` further on; one extra place in front."""
+    out = np.zeros(len(row) + 1)
+    if by <= 0:
+        out[1:] = row
+    else:
+        kept = row[by - 1 :]
+        out[: len(kept)] = kept
+    return out
+
+
+def _forward(emit, hold, step_in, shift, first):  # type: ignore[no-untyped-def]
+    forward = np.zeros_like(emit)
+    forward[0, first] = 1.0
+    for t in range(1, len(emit)):
+        previous = _shifted(forward[t - 1], int(shift[t]))
+        row = (previous[1:] * hold[t] + previous[:-1] * step_in[t]) * emit[t]
+        total = row.sum()
+        forward[t] = row / total if total > 0 else forward[t - 1]
+    return forward
+
+
+def _backward(emit, hold, step_in, shift, last):  # type: ignore[no-untyped-def]
+    backward = np.zeros_like(emit)
+    backward[-1, last] = 1.0
+    for t in range(len(emit) - 2, -1, -1):
+        by = int(shift[t + 1])
+        weighted = backward[t + 1] * emit[t + 1]
+        stays, enters = weighted * hold[t + 1], weighted * step_in[t + 1]
+        row = np.zeros(emit.shape[1])
+        if by == 0:
+            row += stays
+            row[:-1] += enters[1:]
+        else:
+            row[by:] += stays[: len(row) - by]
+            row[by - 1 :] += enters[: len(row) - by + 1]
+        total = row.sum()
+        backward[t] = row / total if total > 0 else backward[t + 1]
+    return backward
+
+
+def _entry_times(posterior: NDArray[np.float64], low: Ints, states: int) -> NDArray[np.float64]:
+    """Σₜ P(state at t is before s), for every s: the expected frame at which s is entered."""
+    frames, width = posterior.shape
+    before = np.cumsum(posterior, axis=1) - posterior  # P(before offset k) within the band
+    times = np.zeros(states + 1)
+    index = low[:, None] + np.arange(width)
+    valid = index < states
+    np.add.at(times, index[valid], before[valid])
+    # States past the band have not been entered: they add one whole frame each.
+    past = np.bincount(np.minimum(low + width, states), minlength=states + 1)
+    return np.asarray((times + np.cumsum(past))[:states])
