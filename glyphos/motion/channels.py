@@ -17,6 +17,7 @@ class Channel:
     high: float
     before: float
     after: float
+    idle: float
 
 
 @cache
@@ -26,6 +27,7 @@ def channels() -> tuple[Channel, ...]:
         Channel(
             r["name"], float(r["low"]), float(r["high"]),
             float(r["before_ms"]) / 1000, float(r["after_ms"]) / 1000,
+            float(r["idle"]),
         )
         for r in rows("channels.csv")
     )  # fmt: skip

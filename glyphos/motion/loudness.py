@@ -1,0 +1,34 @@
+"""How loud a recording is over time, for syllables said louder to open wider."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+WINDOW = 0.05
+FLOOR_DB = -60.0
+
+
+@dataclass(frozen=True)
+class Loudness:
+    """Level in decibels (relative to full scale), one value every `step` seconds."""
+
+    step: float
+    level: NDArray[np.float64]
+
+    def at(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Level at times, shape as given."""
+        frames = np.clip((seconds / self.step).astype(int), 0, len(self.level) - 1)
+        return self.level[frames]
+
+
+def measure(samples: NDArray[np.float32], rate: int) -> Loudness:
+    """Root mean square over 50 ms, of mono `samples` at `rate` Hz."""
+    size = max(1, int(WINDOW * rate))
+    count = max(1, len(samples) // size)
+    padded = np.zeros(count * size, np.float32)
+    padded[: min(len(samples), len(padded))] = samples[: len(padded)]
+    power = (padded.reshape(count, size) ** 2).mean(axis=1, dtype=np.float64)
+    return Loudness(WINDOW, np.maximum(FLOOR_DB, 10 * np.log10(power + 1e-12)))

@@ -1,0 +1,254 @@
+"""Perform: a Reading and a Delivery become Motion.
+
+The one entry for the window, the shell and Python: pure, quick and repeatable bit for bit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import GlyphosError
+from ..speech.reading import Phone, Reading
+from . import gestures, promises
+from .blend import Events, blend
+from .channels import channels, index
+from .delivery import Delivery, checked
+from .loudness import Loudness
+
+Array = NDArray[np.float64]
+
+CLOSED_FROM, CLOSED_TO = 0.15, 0.60  # of a stop: its closed part
+CLOSED_TO_NASAL = 0.85
+STRESS_UP, STRESS_DOWN = 0.25, 0.20
+LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
+SHUT_KINDS = ("shut", "hum")
+
+
+@dataclass(frozen=True)
+class Motion:
+    """Curves of the face: `values` (frames, channels), frame k at k / fps seconds; read-only."""
+
+    fps: Fraction
+    names: tuple[str, ...]
+    values: NDArray[np.float64]
+
+    @property
+    def frames(self) -> int:
+        return len(self.values)
+
+    @property
+    def duration(self) -> float:
+        return self.frames / float(self.fps)
+
+    @cached_property
+    def _columns(self) -> dict[str, int]:
+        return {name: i for i, name in enumerate(self.names)}
+
+    def channel(self, name: str) -> Array:
+        """One curve, shape (frames,)."""
+        return self.values[:, self._columns[name]]
+
+    def at(self, seconds: float) -> dict[str, float]:
+        """All channels at a time, between frames by straight lines."""
+        position = float(np.clip(seconds * float(self.fps), 0, max(0, self.frames - 1)))
+        low = int(position)
+        high = min(low + 1, self.frames - 1)
+        row = self.values[low] + (position - low) * (self.values[high] - self.values[low])
+        return dict(zip(self.names, row.tolist(), strict=True))
+
+
+def perform(
+    reading: Reading,
+    delivery: Delivery | None = None,
+    *,
+    fps: Fraction | float | int = 24,
+    loudness: Loudness | None = None,
+) -> Motion:
+    """Compute the face's curves for a reading at `fps` frames a second.
+
+    loudness: how loud the recording is over time, needed for `loudness_follow` to act.
+    Raises GlyphosError if a setting is out of bounds.
+    """
+    delivery = checked(delivery or Delivery())
+    rate = frame_rate(fps)
+    part = _Part.of(reading, delivery)
+    last = max(part.length, part.end[-1] if len(part.end) else 0.0)
+    frames = max(1, int(np.ceil(last * float(rate) - 1e-6)) + 1)
+    times = np.arange(frames) / float(rate)
+    curves = _curves(part, delivery, times, float(rate), loudness)
+    curves.setflags(write=False)
+    return Motion(rate, tuple(c.name for c in channels()), curves)
+
+
+KNOWN_RATES = {
+    "23.976": Fraction(24000, 1001),
+    "23.98": Fraction(24000, 1001),
+    "29.97": Fraction(30000, 1001),
+    "47.95": Fraction(48000, 1001),
+    "59.94": Fraction(60000, 1001),
+    "119.88": Fraction(120000, 1001),
+}
+
+
+def frame_rate(fps: Fraction | float | int | str) -> Fraction:
+    """A frame rate as an exact fraction; 23.976, 29.97, 59.94 mean n·1000/1001."""
+    text = str(fps).strip()
+    try:
+        rate = KNOWN_RATES.get(text) or Fraction(text)
+    except (ValueError, ZeroDivisionError):
+        raise GlyphosError(f"“{text}” is not a frame rate; give one such as 24 or 29.97.") from None
+    if not 1 <= rate <= 1000:
+        raise GlyphosError(f"{text} frames a second is out of bounds; give a rate from 1 to 1000.")
+    return rate
+
+
+@dataclass(frozen=True)
+class _Part:
+    """The sounds to perform, placed in the time of the motion (lead, offset, speed applied)."""
+
+    phones: tuple[Phone, ...]
+    start: Array
+    end: Array
+    source: Array  # middle of each sound in the recording, for its loudness
+    marks: tuple[tuple[str, float, float], ...]
+    length: float
+
+    @classmethod
+    def of(cls, reading: Reading, delivery: Delivery) -> _Part:
+        low = delivery.range_start
+        high = delivery.range_end or np.inf
+        phones = tuple(p for p in reading.phones() if low <= (p.start + p.end) / 2 < high)
+
+        def place(seconds: Array) -> Array:
+            moved = delivery.offset + seconds / delivery.speed - delivery.lead / 1000
+            return np.asarray(moved)
+
+        start = place(np.array([p.start for p in phones]))
+        end = place(np.array([p.end for p in phones]))
+        marks = tuple(
+            (m.kind, float(place(np.array(m.start))), float(place(np.array(m.end))))
+            for m in reading.marks
+        )
+        source = np.array([(p.start + p.end) / 2 for p in phones])
+        length = max(0.0, delivery.offset + reading.audio.duration / delivery.speed)
+        return cls(phones, start, end, source, marks, length)
+
+
+def _curves(
+    part: _Part, delivery: Delivery, times: Array, fps: float, loudness: Loudness | None
+) -> Array:
+    kinds = _kinds(part.phones)
+    scale = _scales(part, delivery, kinds["vowel"], loudness)
+    events = _events(part, delivery, scale)
+    curves = blend(events, times, smoothing=delivery.smoothing / 1000)
+    spoken = kinds["vowel"]
+    if spoken.any():
+        first, strength = _vowel_targets(part, events, spoken)
+        curves = promises.arrive(
+            curves, times, part.start[spoken], part.end[spoken], first, strength
+        )
+    curves = promises.rest(curves, times, part.start, part.end, delivery.settle / 1000)
+    sibilant = kinds["sibilant"]
+    curves = promises.sibilants(curves, times, part.start[sibilant], part.end[sibilant])
+    low = np.array([c.low for c in channels()])
+    high = np.array([c.high for c in channels()])
+    np.clip(curves, low, high, out=curves)
+    teeth = promises.closure_keys(*_middle(part, kinds["teeth"]), times)
+    curves = promises.teeth_on_lip(curves, times, teeth)
+    closures = promises.closure_keys(*_closed(part, kinds["closed"]), times)
+    curves = promises.close(curves, times, closures)
+    curves = promises.part_between(curves, times, closures)
+    curves = _obey_marks(curves, times, part.marks)
+    curves = promises.calm(curves, fps)
+    return curves
+
+
+def _kinds(phones: tuple[Phone, ...]) -> dict[str, NDArray[np.bool_]]:
+    tests = {
+        "vowel": gestures.is_vowel, "closed": gestures.closes_lips,
+        "teeth": gestures.lip_meets_teeth, "sibilant": gestures.keeps_jaw_up,
+    }  # fmt: skip
+    return {name: np.array([test(p.ipa) for p in phones], bool) for name, test in tests.items()}
+
+
+def _scales(
+    part: _Part, delivery: Delivery, vowel: NDArray[np.bool_], loudness: Loudness | None
+) -> Array:
+    """How far each sound opens: its stress and its loudness against the line's own level."""
+    stressed = np.array([p.stress == 1 for p in part.phones], bool)
+    change = np.where(stressed, STRESS_UP, -STRESS_DOWN) * delivery.stress_follow
+    scale = np.where(vowel, 1 + change, 1.0)
+    if loudness is not None and vowel.any() and delivery.loudness_follow > 0:
+        level = loudness.at(part.source)
+        above = np.clip((level - np.median(level[vowel])) / LOUD_DB, -1, 1)
+        scale *= np.where(vowel, 1 + 0.5 * delivery.loudness_follow * above, 1.0)
+    return np.asarray(scale)
+
+
+def _events(part: _Part, delivery: Delivery, scale: Array) -> Events:
+    jaw = index("jaw_open")
+    lips = index("lips_part")
+    start, end, target, strength = [], [], [], []
+    for phone, a, b, size in zip(part.phones, part.start, part.end, scale, strict=True):
+        shapes = gestures.gestures_of(phone.ipa)
+        length = b - a
+        cores = [(0.25, 0.70)] if len(shapes) == 1 else [(0.15, 0.40), (0.75, 0.95)]
+        for shape, (first, last) in zip(shapes, cores, strict=True):
+            wanted = shape.target * delivery.articulation
+            wanted[[jaw, lips]] *= size
+            wanted[jaw] *= delivery.jaw_reach
+            start.append(a + first * length)
+            end.append(a + last * length)
+            target.append(wanted)
+            strength.append(shape.strength)
+    shape_of = (len(start), len(channels()))
+    return Events(
+        np.array(start), np.array(end), np.reshape(target, shape_of), np.reshape(strength, shape_of)
+    )
+
+
+def _vowel_targets(
+    part: _Part, events: Events, vowel: NDArray[np.bool_]
+) -> tuple[Array, Array]:
+    """Target and strength of the first part of each vowel, clipped to the channels' ranges."""
+    counts = np.array([len(gestures.gestures_of(p.ipa)) for p in part.phones])
+    first = (np.cumsum(counts) - counts)[vowel]
+    low = np.array([c.low for c in channels()])
+    high = np.array([c.high for c in channels()])
+    return np.clip(events.target[first], low, high), events.strength[first]
+
+
+def _closed(part: _Part, which: NDArray[np.bool_]) -> tuple[Array, Array]:
+    nasal = np.array([p.ipa[:1] in "mɱ" for p in part.phones], bool)[which]
+    start, end = part.start[which], part.end[which]
+    length = end - start
+    return start + CLOSED_FROM * length, start + np.where(nasal, CLOSED_TO_NASAL, CLOSED_TO) * length
+
+
+def _middle(part: _Part, which: NDArray[np.bool_]) -> tuple[Array, Array]:
+    start, end = part.start[which], part.end[which]
+    return start + 0.3 * (end - start), start + 0.7 * (end - start)
+
+
+def _obey_marks(
+    curves: Array, times: Array, marks: tuple[tuple[str, float, float], ...]
+) -> Array:
+    """Breath, cough and laugh open the mouth a little; hum and `shut` keep the lips together."""
+    jaw, lips = index("jaw_open"), index("lips_part")
+    openings = {"breath": (0.15, 0.2), "cough": (0.3, 0.35), "laugh": (0.4, 0.5)}
+    for kind, start, end in marks:
+        ramp = min(0.08, max(0.02, (end - start) / 3))
+        rise = np.minimum((times - start) / ramp, (end - times) / ramp)
+        weight = promises._ease(rise)
+        if kind in SHUT_KINDS:
+            edge = promises._ease(1 + np.minimum(times - start, end - times) / ramp)
+            curves *= (1 - edge)[:, None]
+        else:
+            for column, value in zip((jaw, lips), openings[kind], strict=True):
+                curves[:, column] = np.maximum(curves[:, column], value * weight)
+    return curves
