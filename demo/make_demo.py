@@ -84,7 +84,9 @@ def main() -> None:
         if entry.get("poor"):
             sound = spoil(sound, rate)
         name = f"{entry['slug']}.{entry['ending']}"
-        soundfile.write(TARGET / "audio" / name, sound, rate)
+        with soundfile.SoundFile(TARGET / "audio" / name, "w", rate, 1) as file:
+            for first in range(0, len(sound), rate):  # the Vorbis encoder wants small helpings
+                file.write(sound[first : first + rate])
         recording = open_recording(TARGET / "audio" / name)
         script = "" if entry.get("unscripted") else text
         listened = script and entry["slug"][:2] in ("01", "03", "05")

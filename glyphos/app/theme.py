@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from importlib.resources import as_file, files
 
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
 from PySide6.QtWidgets import QApplication
 
 SERIF = "Gentium Plus"
@@ -61,6 +62,13 @@ def load_fonts() -> None:
     for name in FONT_FILES:
         with as_file(files("glyphos.data") / "fonts" / name) as path:
             QFontDatabase.addApplicationFont(str(path))
+
+
+def round_pen(color: QColor, width: float) -> QPen:
+    """A pen with round ends."""
+    pen = QPen(color, width)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    return pen
 
 
 def serif(points: float, *, italic: bool = False) -> QFont:

@@ -1,0 +1,122 @@
+"""The lines of the production: speaker, first words, length and state."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QFontMetricsF, QPainter, QPen
+from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
+
+from ..production.production import Line
+from . import theme as themes
+from .theme import Theme
+
+STATE_SIGNS = {"not listened": "○", "doubtful": "?", "listened": "●"}
+Index = QModelIndex | QPersistentModelIndex
+
+
+class LinesModel(QAbstractListModel):
+    """Lines in their order."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines: tuple[Line, ...] = ()
+
+    def show(self, lines: tuple[Line, ...]) -> None:
+        if len(lines) == len(self.lines):
+            changed = [k for k, (a, b) in enumerate(zip(self.lines, lines, strict=True)) if a is not b]
+            self.lines = lines
+            for k in changed:
+                self.dataChanged.emit(self.index(k), self.index(k))
+            return
+        self.beginResetModel()
+        self.lines = lines
+        self.endResetModel()
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.lines)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        line = self.lines[index.row()]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return line.title
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            return f"{line.speaker or 'Line'}: {line.title}, {line.duration:.1f} seconds, {line.state}"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return f"{line.title}\n{line.state}"
+        return line if role == Qt.ItemDataRole.UserRole else None
+
+
+class _Delegate(QStyledItemDelegate):
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        height = QFontMetricsF(themes.sans(9)).height() + QFontMetricsF(themes.serif(12)).height()
+        return QSize(180, int(height + 16))
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        line: Line = index.data(Qt.ItemDataRole.UserRole)
+        rect = QRectF(option.rect)  # type: ignore[attr-defined]
+        painter.save()
+        state = option.state  # type: ignore[attr-defined]
+        if state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(rect, self.theme.color("page"))
+            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), self.theme.color("chosen"))
+        if state & QStyle.StateFlag.State_HasFocus:
+            painter.setPen(QPen(self.theme.color("chosen"), 1, Qt.PenStyle.DotLine))
+            painter.drawRect(rect.adjusted(1, 1, -2, -2))
+        small, words = themes.sans(9, bold=True), themes.serif(12)
+        top = QRectF(rect.left() + 14, rect.top() + 6, rect.width() - 24, QFontMetricsF(small).height() + 2)
+        below = QRectF(top.left(), top.bottom(), top.width(), QFontMetricsF(words).height())
+        colors = {"not listened": "faint", "doubtful": "doubt", "listened": "chosen"}
+        painter.setFont(small)
+        painter.setPen(self.theme.color(colors[line.state]))
+        sign = STATE_SIGNS[line.state] + "  "
+        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, sign)
+        painter.setPen(self.theme.color("ink"))
+        offset = QFontMetricsF(small).horizontalAdvance("●  ")
+        painter.drawText(top.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, line.speaker or "Line")
+        painter.setFont(themes.sans(8.5))
+        painter.setPen(self.theme.color("faint"))
+        minutes, seconds = divmod(line.duration, 60)
+        length = f"{int(minutes)}:{seconds:04.1f}" if minutes else f"{seconds:.1f} s"
+        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, length)
+        painter.setFont(words)
+        text = QFontMetricsF(words).elidedText(line.title, Qt.TextElideMode.ElideRight, below.width() - offset)
+        painter.drawText(below.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.restore()
+
+
+class LinesView(QListView):
+    """The list; tells which line is wanted."""
+
+    chosen = Signal(str)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("lines")
+        self.lines = LinesModel()
+        self.setModel(self.lines)
+        self.painter_of_rows = _Delegate(theme)
+        self.setItemDelegate(self.painter_of_rows)
+        self.setUniformItemSizes(True)
+        self.setAccessibleName("Lines")
+        self.selectionModel().currentChanged.connect(self._chosen)
+
+    def _chosen(self, index: QModelIndex, _: QModelIndex) -> None:
+        if index.isValid():
+            self.chosen.emit(self.lines.lines[index.row()].slug)
+
+    def show_lines(self, lines: tuple[Line, ...], current: str | None) -> None:
+        """Show lines with one of them current, without telling of it."""
+        model = self.selectionModel()
+        model.blockSignals(True)
+        self.lines.show(lines)
+        for row, line in enumerate(lines):
+            if line.slug == current:
+                self.setCurrentIndex(self.lines.index(row))
+        model.blockSignals(False)
+        self.viewport().update()

@@ -1,0 +1,50 @@
+"""Start the application: fonts, theme, window."""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+from importlib.resources import as_file, files
+from pathlib import Path
+
+from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtGui import QIcon
+from PySide6.QtWidgets import QApplication
+
+from . import theme
+from .window import Window
+
+
+def make_application(arguments: list[str] | None = None) -> QApplication:
+    """The application with its fonts and style; the existing one if there is one."""
+    if not any(os.environ.get(k) for k in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    existing = QApplication.instance()
+    application = existing if isinstance(existing, QApplication) else QApplication(arguments or ["glyphos"])
+    application.setApplicationName("glyphos")
+    application.setOrganizationName("glyphos")
+    application.setDesktopFileName("glyphos")
+    application.setStyle("Fusion")
+    theme.load_fonts()
+    font = theme.sans(10)
+    font.setPointSizeF(application.font().pointSizeF() if existing is None else 10)
+    application.setFont(font)
+    with as_file(files("glyphos.data") / "glyphos.svg") as path:
+        application.setWindowIcon(QIcon(str(path)))
+    return application
+
+
+def run(path: Path | None) -> int:
+    """Open the window, on a production or recording if one is named, until it is closed."""
+    application = make_application(sys.argv[:1])
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    chosen = str(QSettings().value("theme", "paper"))
+    chosen = chosen if chosen in theme.THEMES else "paper"
+    theme.apply(application, theme.THEMES[chosen])
+    window = Window(theme=chosen)
+    window.set_theme(chosen)
+    window.show()
+    if path is not None:
+        QTimer.singleShot(0, lambda: window.session.open(path))
+    return application.exec()
