@@ -165,8 +165,11 @@ def main() -> None:
     """Run the command line: exit code 0 done, 1 failed with one sentence, 2 wrong usage."""
     known = {"listen", "perform", "demo", "open"}
     arguments = sys.argv[1:]
-    if arguments and not arguments[0].startswith("-") and arguments[0] not in known and (
-        Path(arguments[0]).exists() or os.sep in arguments[0] or "." in arguments[0]
+    if (
+        arguments
+        and not arguments[0].startswith("-")
+        and arguments[0] not in known
+        and (Path(arguments[0]).exists() or os.sep in arguments[0] or "." in arguments[0])
     ):
         sys.argv.insert(1, "open")  # `glyphos my-show.glyphos` opens the window on it
     try:

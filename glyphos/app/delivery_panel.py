@@ -5,7 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..motion.delivery import LIMITS, Delivery
 
@@ -22,7 +30,9 @@ class Control:
 
 
 CONTROLS = (
-    Control("articulation", "&Articulation", 100, "×", "Strength of every shape; closures always close"),
+    Control(
+        "articulation", "&Articulation", 100, "×", "Strength of every shape; closures always close"
+    ),
     Control("jaw_reach", "&Jaw reach", 100, "×", "How far the jaw opens"),
     Control("lead", "&Lead", 1, " ms", "How much the mouth comes before the sound"),
     Control("smoothing", "S&moothing", 1, " ms", "How softly one shape becomes the next"),

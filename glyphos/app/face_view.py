@@ -112,7 +112,9 @@ class FaceView(QWidget):
             painter.setPen(round_pen(QColor("#3A2E2A"), 3.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             lid = QPainterPath(middle + QPointF(-18, 0))
-            lid.cubicTo(middle + QPointF(-9, -15), middle + QPointF(9, -15), middle + QPointF(18, 0))
+            lid.cubicTo(
+                middle + QPointF(-9, -15), middle + QPointF(9, -15), middle + QPointF(18, 0)
+            )
             painter.drawPath(lid)
             brow = QPainterPath(QPointF(16 * side, -60))
             brow.quadTo(QPointF(40 * side, -72), QPointF(62 * side, -58))
@@ -145,4 +147,6 @@ class FaceView(QWidget):
         """Where the mouth is on the widget (for tests)."""
         factor = min(self.height() / HEIGHT, self.width() / 330)
         middle = QPointF(self.width() / 2, self.height() / 2 + 6 * factor + 100 * factor)
-        return QRectF(middle.x() - 65 * factor, middle.y() - 50 * factor, 130 * factor, 100 * factor)
+        return QRectF(
+            middle.x() - 65 * factor, middle.y() - 50 * factor, 130 * factor, 100 * factor
+        )

@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QRectF,
+    QSize,
+    Qt,
+    Signal,
+)
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
@@ -25,7 +33,9 @@ class LinesModel(QAbstractListModel):
 
     def show(self, lines: tuple[Line, ...]) -> None:
         if len(lines) == len(self.lines):
-            changed = [k for k, (a, b) in enumerate(zip(self.lines, lines, strict=True)) if a is not b]
+            changed = [
+                k for k, (a, b) in enumerate(zip(self.lines, lines, strict=True)) if a is not b
+            ]
             self.lines = lines
             for k in changed:
                 self.dataChanged.emit(self.index(k), self.index(k))
@@ -42,7 +52,9 @@ class LinesModel(QAbstractListModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return line.title
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return f"{line.speaker or 'Line'}: {line.title}, {line.duration:.1f} seconds, {line.state}"
+            return (
+                f"{line.speaker or 'Line'}: {line.title}, {line.duration:.1f} seconds, {line.state}"
+            )
         if role == Qt.ItemDataRole.ToolTipRole:
             return f"{line.title}\n{line.state}"
         return line if role == Qt.ItemDataRole.UserRole else None
@@ -59,17 +71,21 @@ class _Delegate(QStyledItemDelegate):
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         line: Line = index.data(Qt.ItemDataRole.UserRole)
-        rect = QRectF(option.rect)  # type: ignore[attr-defined]
+        rect = QRectF(option.rect)
         painter.save()
-        state = option.state  # type: ignore[attr-defined]
+        state = option.state
         if state & QStyle.StateFlag.State_Selected:
             painter.fillRect(rect, self.theme.color("page"))
-            painter.fillRect(QRectF(rect.left(), rect.top(), 4, rect.height()), self.theme.color("chosen"))
+            painter.fillRect(
+                QRectF(rect.left(), rect.top(), 4, rect.height()), self.theme.color("chosen")
+            )
         if state & QStyle.StateFlag.State_HasFocus:
             painter.setPen(QPen(self.theme.color("chosen"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(rect.adjusted(1, 1, -2, -2))
         small, words = themes.sans(9, bold=True), themes.serif(12)
-        top = QRectF(rect.left() + 14, rect.top() + 6, rect.width() - 24, QFontMetricsF(small).height() + 2)
+        top = QRectF(
+            rect.left() + 14, rect.top() + 6, rect.width() - 24, QFontMetricsF(small).height() + 2
+        )
         below = QRectF(top.left(), top.bottom(), top.width(), QFontMetricsF(words).height())
         colors = {"not listened": "faint", "doubtful": "doubt", "listened": "chosen"}
         painter.setFont(small)
@@ -78,14 +94,18 @@ class _Delegate(QStyledItemDelegate):
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, sign)
         painter.setPen(self.theme.color("ink"))
         offset = QFontMetricsF(small).horizontalAdvance("●  ")
-        painter.drawText(top.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, line.speaker or "Line")
+        painter.drawText(
+            top.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, line.speaker or "Line"
+        )
         painter.setFont(themes.sans(8.5))
         painter.setPen(self.theme.color("faint"))
         minutes, seconds = divmod(line.duration, 60)
         length = f"{int(minutes)}:{seconds:04.1f}" if minutes else f"{seconds:.1f} s"
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, length)
         painter.setFont(words)
-        text = QFontMetricsF(words).elidedText(line.title, Qt.TextElideMode.ElideRight, below.width() - offset)
+        text = QFontMetricsF(words).elidedText(
+            line.title, Qt.TextElideMode.ElideRight, below.width() - offset
+        )
         painter.drawText(below.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
         painter.restore()
 

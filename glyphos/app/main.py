@@ -21,7 +21,9 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
     if not any(os.environ.get(k) for k in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
     existing = QApplication.instance()
-    application = existing if isinstance(existing, QApplication) else QApplication(arguments or ["glyphos"])
+    application = (
+        existing if isinstance(existing, QApplication) else QApplication(arguments or ["glyphos"])
+    )
     application.setApplicationName("glyphos")
     application.setOrganizationName("glyphos")
     application.setDesktopFileName("glyphos")

@@ -98,7 +98,9 @@ def paint_mouth(painter: QPainter, motion: Mapping[str, float], theme: Theme) ->
     highlight = QColor(255, 255, 255, 46)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(highlight)
-    painter.drawEllipse(QPointF(0, shape.lower + shape.lower_lip * 0.5), shape.half * 0.32, shape.lower_lip * 0.16)
+    painter.drawEllipse(
+        QPointF(0, shape.lower + shape.lower_lip * 0.5), shape.half * 0.32, shape.lower_lip * 0.16
+    )
 
 
 def _teeth(painter: QPainter, shape: MouthShape, motion: Mapping[str, float]) -> None:
@@ -110,7 +112,9 @@ def _teeth(painter: QPainter, shape: MouthShape, motion: Mapping[str, float]) ->
     painter.setPen(QPen(QColor("#D8CDB8"), 0.8))
     painter.drawRoundedRect(QRectF(-width, edge - 44, 2 * width, 44), 7, 7)
     for k in (-2, -1, 0, 1, 2):
-        painter.drawLine(QPointF(k * width * 0.36, edge - 22), QPointF(k * width * 0.36, edge - 1.5))
+        painter.drawLine(
+            QPointF(k * width * 0.36, edge - 22), QPointF(k * width * 0.36, edge - 1.5)
+        )
     top = edge + 6 + 46 * shape.jaw
     painter.drawRoundedRect(QRectF(-width * 0.85, top, 1.7 * width, 40), 7, 7)
 
@@ -152,7 +156,9 @@ def paint_glyph(
         light.setAlpha(60)
         painter.setBrush(light)
         painter.setPen(QPen(color, 10))
-        painter.drawPath(_lens(shape.half, shape.upper * 1.25, shape.lower * 1.25, shape.squareness))
+        painter.drawPath(
+            _lens(shape.half, shape.upper * 1.25, shape.lower * 1.25, shape.squareness)
+        )
         if motion.get("lip_to_teeth", 0.0) > 0.5:
             painter.drawLine(QPointF(-shape.half * 0.5, 0), QPointF(shape.half * 0.5, 0))
         if motion.get("tongue_between_teeth", 0.0) > 0.5:

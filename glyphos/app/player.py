@@ -148,7 +148,9 @@ class Player(QObject):
         self.sound, self._at = sound, 0.0
         self.changed.emit()
 
-    def play(self, start: float | None = None, end: float | None = None, *, loop: bool = False) -> None:
+    def play(
+        self, start: float | None = None, end: float | None = None, *, loop: bool = False
+    ) -> None:
         """Play from `start` (where it stands, if None) to `end` (the end of the line, if None)."""
         begin = self.position() if start is None else start
         if start is None and begin >= self.duration - 0.02:

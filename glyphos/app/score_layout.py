@@ -128,7 +128,9 @@ def _groups(
             shown = min(word.start - at, LONG_PAUSE)
             groups.append([Piece(at, word.start, max(shown * per_second, GAP))])
         pieces = [
-            Piece(p.start, p.end, max((p.end - p.start) * per_second, letter_width(p.ipa)), number, p)
+            Piece(
+                p.start, p.end, max((p.end - p.start) * per_second, letter_width(p.ipa)), number, p
+            )
             for p in word.phones
         ] or [Piece(word.start, word.end, (word.end - word.start) * per_second, number)]
         total, need = sum(p.width for p in pieces), word_width(word.text) + GAP
@@ -145,7 +147,12 @@ def _best_break(pieces: list[Piece], width: float) -> int:
     x, best = 0.0, len(pieces)
     for k, piece in enumerate(pieces):
         x += piece.width
-        if piece.word < 0 and piece.end - piece.start > 0.12 and x > 0.55 * width and k + 1 < len(pieces):
+        if (
+            piece.word < 0
+            and piece.end - piece.start > 0.12
+            and x > 0.55 * width
+            and k + 1 < len(pieces)
+        ):
             best = k + 1
     return best
 

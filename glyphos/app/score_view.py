@@ -9,14 +9,21 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
-    QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF,
+    QColor,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
     QResizeEvent,
 )  # fmt: skip
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
-from ..motion.gestures import is_vowel
+from ..motion.gestures import closes_lips, is_vowel
 from ..motion.perform import Motion
-from ..speech.reading import Reading
+from ..speech.reading import Phone, Reading
 from . import theme as themes
 from .mouth import gesture_kind, paint_glyph
 from .score_layout import Page, Row, fitting_scale, lay_out
@@ -175,7 +182,9 @@ class ScorePage(QWidget):
             for r, left, right in self.page.word_span(number):
                 width = self.bands.word_width(word.text)
                 top = self.row_top(r) + self.bands.ruler + self.bands.wave
-                rects.append(QRectF((left + right - width) / 2 + MARGIN, top, width, self.bands.words))
+                rects.append(
+                    QRectF((left + right - width) / 2 + MARGIN, top, width, self.bands.words)
+                )
         return rects
 
     # ---- hands ------------------------------------------------------------------------------
@@ -286,7 +295,9 @@ class ScorePage(QWidget):
             left = MARGIN + row.x[own[0]]
             right = MARGIN + row.x[own[-1]] + row.pieces[own[-1]].width
             height = self.bands.height - self.bands.gap
-            painter.fillRect(QRectF(left, y + self.bands.ruler, right - left, height - self.bands.ruler), color)
+            painter.fillRect(
+                QRectF(left, y + self.bands.ruler, right - left, height - self.bands.ruler), color
+            )
 
     def _paint_unread(self, painter: QPainter, row: Row, y: float) -> None:
         assert self.reading is not None
@@ -295,9 +306,15 @@ class ScorePage(QWidget):
                 left, right = row.x_at(max(span.start, row.start)), row.x_at(min(span.end, row.end))
                 color = self.theme.color("doubt")
                 painter.setPen(QPen(color, 1.5, Qt.PenStyle.DashLine))
-                painter.drawRect(QRectF(MARGIN + left, y + self.bands.ruler, max(6.0, right - left), self.bands.wave))
+                painter.drawRect(
+                    QRectF(
+                        MARGIN + left, y + self.bands.ruler, max(6.0, right - left), self.bands.wave
+                    )
+                )
                 painter.setFont(self.bands.ruler_font)
-                painter.drawText(QPointF(MARGIN + left + 2, y + self.bands.ruler + self.bands.wave + 10), "?")
+                painter.drawText(
+                    QPointF(MARGIN + left + 2, y + self.bands.ruler + self.bands.wave + 10), "?"
+                )
 
     def _paint_ruler(self, painter: QPainter, row: Row, y: float) -> None:
         fps = float(self.motion.fps) if self.motion else 24.0
@@ -313,7 +330,10 @@ class ScorePage(QWidget):
             if x - last_x > 44 and x < self.width() - MARGIN - 26:
                 painter.setPen(faint)
                 whole = round(fps)
-                painter.drawText(QPointF(x + 2, y + self.bands.ruler - 4), f"{frame // whole}:{frame % whole:02d}")
+                painter.drawText(
+                    QPointF(x + 2, y + self.bands.ruler - 4),
+                    f"{frame // whole}:{frame % whole:02d}",
+                )
                 last_x = x
 
     def _paint_wave(self, painter: QPainter, row: Row, y: float, clip: QRect) -> None:
@@ -325,7 +345,9 @@ class ScorePage(QWidget):
         high = min(int(row.width), int(clip.right() - MARGIN) + 2)
         if high <= low:
             return
-        times = np.interp(np.arange(low, high + 1), [*row.x, row.width], [*(p.start for p in row.pieces), row.end])
+        times = np.interp(
+            np.arange(low, high + 1), [*row.x, row.width], [*(p.start for p in row.pieces), row.end]
+        )
         edges = np.clip((times * self.rate).astype(int), 0, max(0, len(self.samples) - 1))
         for k in range(len(edges) - 1):
             part = self.samples[edges[k] : max(edges[k] + 1, edges[k + 1])]
@@ -355,7 +377,9 @@ class ScorePage(QWidget):
                 pen.setStyle(Qt.PenStyle.DotLine)
             painter.setPen(pen)
             line = y + self.bands.words - 1
-            painter.drawLine(QPointF(MARGIN + left + 1.5, line), QPointF(MARGIN + right - 1.5, line))
+            painter.drawLine(
+                QPointF(MARGIN + left + 1.5, line), QPointF(MARGIN + right - 1.5, line)
+            )
             if doubtful:
                 painter.setFont(self.bands.ruler_font)
                 painter.drawText(QPointF(MARGIN + (left + right + width) / 2 + 1, base - 8), "?")
@@ -383,10 +407,14 @@ class ScorePage(QWidget):
             xs = np.linspace(left, right, max(2, int(piece.width / 2.5) + 1))
             ts = np.linspace(piece.start, piece.end, len(xs))
             opening = 1.4 + np.interp(ts, frames, gap) * half * 1.25
-            kind = gesture_kind(self._pose(piece.start, piece.end)) if piece.phone else "narrow"
+            kind = gesture_kind(self._pose(piece.phone)) if piece.phone else "narrow"
             color = self.theme.kind(kind) if piece.phone else self.theme.color("rule")
-            upper = [QPointF(MARGIN + x, middle - min(o, half)) for x, o in zip(xs, opening, strict=True)]
-            lower = [QPointF(MARGIN + x, middle + min(o, half)) for x, o in zip(xs, opening, strict=True)]
+            upper = [
+                QPointF(MARGIN + x, middle - min(o, half)) for x, o in zip(xs, opening, strict=True)
+            ]
+            lower = [
+                QPointF(MARGIN + x, middle + min(o, half)) for x, o in zip(xs, opening, strict=True)
+            ]
             painter.setPen(QPen(color, 0.6))
             painter.setBrush(color)
             painter.drawPolygon(QPolygonF(upper + lower[::-1]))
@@ -407,7 +435,7 @@ class ScorePage(QWidget):
             piece = row.pieces[k]
             assert piece.phone is not None
             x = row.x[k] + piece.width / 2
-            pose = self._pose(piece.start, piece.end)
+            pose = self._pose(piece.phone)
             kind = gesture_kind(pose)
             telling = kind in ("closed", "teeth") or is_vowel(piece.phone.ipa)
             if x - taken < (20 if telling else 27):
@@ -416,13 +444,14 @@ class ScorePage(QWidget):
             center = QPointF(MARGIN + x, y + self.bands.glyphs / 2)
             paint_glyph(painter, pose, center, 19, self.theme.kind(kind))
 
-    def _pose(self, start: float, end: float) -> Mapping[str, float]:
-        """The most telling moment of a sound: where lips are nearest closing, else its middle."""
+    def _pose(self, phone: Phone) -> Mapping[str, float]:
+        """The most telling moment of a sound: the closure of one that closes, else its middle."""
         assert self.motion is not None
         fps = float(self.motion.fps)
-        a, b = int(np.ceil((start - self.lead) * fps)), int((end - self.lead) * fps)
+        start, end = phone.start, phone.end
+        a, b = round((start - self.lead) * fps), round((end - self.lead) * fps)
         middle = (start + end) / 2 - self.lead
-        if a <= b and 0 <= a and b < self.motion.frames:
+        if closes_lips(phone.ipa) and 0 <= a <= b < self.motion.frames:
             gap = self.motion.channel("lips_part")[a : b + 1]
             if gap.min() <= 0.03:
                 return self.motion.at((a + int(gap.argmin())) / fps)
@@ -462,5 +491,8 @@ class ScoreView(QScrollArea):
             return
         top = self.page.row_top(self.page.page.row_at(seconds))
         bar = self.verticalScrollBar()
-        if top < bar.value() or top + self.page.bands.height > bar.value() + self.viewport().height():
+        if (
+            top < bar.value()
+            or top + self.page.bands.height > bar.value() + self.viewport().height()
+        ):
             bar.setValue(int(top - MARGIN / 2))

@@ -7,8 +7,19 @@ from pathlib import Path
 from PySide6.QtCore import QSettings, Qt, QThreadPool, QTimer
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PySide6.QtWidgets import (
-    QApplication, QComboBox, QFileDialog, QHBoxLayout, QInputDialog, QLabel, QMainWindow,
-    QPlainTextEdit, QProgressBar, QPushButton, QSplitter, QStackedWidget, QVBoxLayout,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMainWindow,
+    QPlainTextEdit,
+    QProgressBar,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
@@ -27,7 +38,9 @@ LANGUAGES = {
     "en": "English", "it": "Italian", "es": "Spanish", "de": "German", "fr": "French",
     "pt": "Portuguese", "pl": "Polish", "ja": "Japanese", "hi": "Hindi",
 }  # fmt: skip
-RECORDINGS = "Recordings (*.wav *.flac *.ogg *.mp3 *.m4a *.mp4 *.webm *.aac *.aif *.aiff *.mov *.mkv)"
+RECORDINGS = (
+    "Recordings (*.wav *.flac *.ogg *.mp3 *.m4a *.mp4 *.webm *.aac *.aif *.aiff *.mov *.mkv)"
+)
 EMPTY = (
     "<p style='font-size:18pt'><i>Bring in a recorded line.</i></p>"
     "<p>Drop a recording here, or press <b>Open…</b><br>"
@@ -59,6 +72,7 @@ class Window(QMainWindow):
         self._tick.setInterval(16)
         self._tick.timeout.connect(self._show_moment)
         self._show_line()
+        self.open_button.setFocus()
 
     # ---- building ---------------------------------------------------------------------------
 
@@ -129,7 +143,13 @@ class Window(QMainWindow):
         row.addWidget(brand)
         row.addSpacing(18)
         row.addWidget(self.title, 1)
-        for widget in (self.rate, self.open_button, self.open_folder_button, self.save_button, self.theme_button):
+        for widget in (
+            self.rate,
+            self.open_button,
+            self.open_folder_button,
+            self.save_button,
+            self.theme_button,
+        ):
             row.addWidget(widget)
             if isinstance(widget, QPushButton):
                 widget.setAccessibleName(widget.text().replace("&", "").rstrip("…"))
@@ -142,7 +162,9 @@ class Window(QMainWindow):
         self.script.setTabChangesFocus(True)
         self.script.setMaximumHeight(92)
         self.listen_button = QPushButton("&Listen", objectName="go")
-        self.listen_button.setToolTip("Find every word and sound of the script in the recording (F5)")
+        self.listen_button.setToolTip(
+            "Find every word and sound of the script in the recording (F5)"
+        )
         self.listen_button.setAccessibleName("Listen")
         self.cancel_button = QPushButton("Cancel")
         self.cancel_button.setAccessibleName("Cancel listening")
@@ -163,6 +185,7 @@ class Window(QMainWindow):
         side.addStretch(1)
         row = QHBoxLayout()
         row.setContentsMargins(14, 10, 14, 6)
+        row.setSpacing(10)
         row.addWidget(self.script, 1)
         row.addLayout(side)
         return row
@@ -182,6 +205,7 @@ class Window(QMainWindow):
         self.status.setWordWrap(True)
         row = QHBoxLayout()
         row.setContentsMargins(14, 6, 14, 8)
+        row.setSpacing(8)
         for widget in (self.play_button, self.loop_word, self.loop_phrase):
             row.addWidget(widget)
         row.addWidget(self.status, 1)
@@ -251,7 +275,13 @@ class Window(QMainWindow):
     def _show_line(self) -> None:
         s = self.session
         has = s.line is not None
-        for widget in (self.script, self.language, self.listen_button, self.play_button, self.delivery):
+        for widget in (
+            self.script,
+            self.language,
+            self.listen_button,
+            self.play_button,
+            self.delivery,
+        ):
             widget.setEnabled(has)
         self.status.clear()
         self.script.blockSignals(True)
@@ -274,6 +304,8 @@ class Window(QMainWindow):
             r = s.opened.recording
             self.score.page.show_line(s.reading, r.samples, 16_000, r.duration)
             self.pages.setCurrentWidget(self.score)
+            if self.focusWidget() in (None, self.open_button):
+                self.score.page.setFocus()
         else:
             self.empty.setText(UNHEARD if s.line is not None else EMPTY)
             self.pages.setCurrentWidget(self.empty)
@@ -379,7 +411,9 @@ class Window(QMainWindow):
         self.rate.setCurrentText(f"{self.session.production.header.fps} fps")
 
     def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a recording", "", f"{RECORDINGS};;All files (*)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a recording", "", f"{RECORDINGS};;All files (*)"
+        )
         if name:
             self.session.open(Path(name))
 
@@ -393,7 +427,10 @@ class Window(QMainWindow):
             self.tell("Listen to the line first; there is no motion to save yet.")
             return
         name, kind = QFileDialog.getSaveFileName(
-            self, "Save curves", f"{self.session.line.slug}.csv", "Table, a row a frame (*.csv);;JSON (*.json)"
+            self,
+            "Save curves",
+            f"{self.session.line.slug}.csv",
+            "Table, a row a frame (*.csv);;JSON (*.json)",
         )
         if not name:
             return
@@ -465,5 +502,3 @@ class Window(QMainWindow):
         self.session.cancel()
         QThreadPool.globalInstance().waitForDone(3000)
         super().closeEvent(event)
-
-

@@ -52,7 +52,9 @@ class Task(QRunnable):
         except GlyphosError as error:
             self._tell(self.signals.failed.emit, str(error))
         except MemoryError:
-            self._tell(self.signals.failed.emit, "There is not enough memory; close other programs.")
+            self._tell(
+                self.signals.failed.emit, "There is not enough memory; close other programs."
+            )
         except Exception as error:
             text = f"Something went wrong inside Glyphos ({type(error).__name__}: {error})."
             self._tell(self.signals.failed.emit, text)

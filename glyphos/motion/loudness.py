@@ -21,7 +21,7 @@ class Loudness:
     def at(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         """Level at times, shape as given."""
         frames = np.clip((seconds / self.step).astype(int), 0, len(self.level) - 1)
-        return self.level[frames]
+        return np.asarray(self.level[frames])
 
 
 def measure(samples: NDArray[np.float32], rate: int) -> Loudness:

@@ -165,7 +165,7 @@ def _curves(
     curves = promises.part_between(curves, times, closures)
     curves = _obey_marks(curves, times, part.marks)
     curves = promises.calm(curves, fps)
-    return curves
+    return np.clip(curves, low, high)
 
 
 def _kinds(phones: tuple[Phone, ...]) -> dict[str, NDArray[np.bool_]]:
@@ -212,9 +212,7 @@ def _events(part: _Part, delivery: Delivery, scale: Array) -> Events:
     )
 
 
-def _vowel_targets(
-    part: _Part, events: Events, vowel: NDArray[np.bool_]
-) -> tuple[Array, Array]:
+def _vowel_targets(part: _Part, events: Events, vowel: NDArray[np.bool_]) -> tuple[Array, Array]:
     """Target and strength of the first part of each vowel, clipped to the channels' ranges."""
     counts = np.array([len(gestures.gestures_of(p.ipa)) for p in part.phones])
     first = (np.cumsum(counts) - counts)[vowel]
@@ -227,7 +225,9 @@ def _closed(part: _Part, which: NDArray[np.bool_]) -> tuple[Array, Array]:
     nasal = np.array([p.ipa[:1] in "mɱ" for p in part.phones], bool)[which]
     start, end = part.start[which], part.end[which]
     length = end - start
-    return start + CLOSED_FROM * length, start + np.where(nasal, CLOSED_TO_NASAL, CLOSED_TO) * length
+    return start + CLOSED_FROM * length, start + np.where(
+        nasal, CLOSED_TO_NASAL, CLOSED_TO
+    ) * length
 
 
 def _middle(part: _Part, which: NDArray[np.bool_]) -> tuple[Array, Array]:
@@ -235,9 +235,7 @@ def _middle(part: _Part, which: NDArray[np.bool_]) -> tuple[Array, Array]:
     return start + 0.3 * (end - start), start + 0.7 * (end - start)
 
 
-def _obey_marks(
-    curves: Array, times: Array, marks: tuple[tuple[str, float, float], ...]
-) -> Array:
+def _obey_marks(curves: Array, times: Array, marks: tuple[tuple[str, float, float], ...]) -> Array:
     """Breath, cough and laugh open the mouth a little; hum and `shut` keep the lips together."""
     jaw, lips = index("jaw_open"), index("lips_part")
     openings = {"breath": (0.15, 0.2), "cough": (0.3, 0.35), "laugh": (0.4, 0.5)}

@@ -105,7 +105,9 @@ def arrive(
     step = times[1] - times[0]
     frame = np.rint(((start + end) / 2 - times[0]) / step).astype(np.intp)
     long = (end - start >= LONG_VOWEL - 1e-9) & (frame >= 0) & (frame < len(times))
-    long &= np.abs(times[np.clip(frame, 0, len(times) - 1)] - (start + end) / 2) <= (end - start) / 2
+    long &= (
+        np.abs(times[np.clip(frame, 0, len(times) - 1)] - (start + end) / 2) <= (end - start) / 2
+    )
     frame, start, end = frame[long], start[long], end[long]
     wanted = ARRIVAL * target[long]
     short = np.where(
@@ -141,7 +143,7 @@ def part_between(curves: Array, times: Array, keys: Keys) -> Array:
     for a, b, end, start in zip(
         keys.frame[:-1], keys.frame[1:], keys.end[:-1], keys.start[1:], strict=True
     ):
-        if start - end >= 0.02 and 2 <= b - a and start - end < 0.5:
+        if start - end >= 0.02 and b - a >= 2 and start - end < 0.5:
             middle = (a + b) // 2 if b - a > 2 else a + 1
             if curves[a + 1 : b, lips].max() < PARTED:
                 width = max(1.0, (b - a) / 2)
@@ -188,7 +190,7 @@ def calm(curves: Array, fps: float) -> Array:
         column = curves[:, c]
         if len(column) < 2 or np.abs(np.diff(column)).max() <= slope:
             continue
-        rising = np.arange(len(column)) * slope
+        rising: Array = np.arange(len(column), dtype=np.float64) * slope
         if channel.name == "lip_to_teeth":  # its peaks are the promise: raise what is beside them
             column = -_limited(-column, rising)
         else:

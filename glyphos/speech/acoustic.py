@@ -103,7 +103,7 @@ def _parameters(path: Path, shape: tuple[int, ...]) -> Array:
     size = int(np.prod(shape)) * 4
     body = _body(path.read_bytes())
     values = np.frombuffer(body[-size - 4 : -4], "<f4")  # a check sum follows
-    return values.reshape(shape).astype(np.float64)  # type: ignore[return-value]
+    return values.reshape(shape).astype(np.float64)
 
 
 def _mixture_weights(data: bytes, count: int) -> list[Array]:

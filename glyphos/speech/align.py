@@ -101,9 +101,7 @@ def align(
     place[change[1:]] = 1
     place = np.cumsum(place, dtype=np.int32)
     leave = _leave_logs(model, graph, chain)
-    entered = viterbi.expected_changes(
-        graph.senone[chain], graph.stay[chain], leave, place, scores
-    )
+    entered = viterbi.expected_changes(graph.senone[chain], graph.stay[chain], leave, place, scores)
     times = np.maximum(0.0, (np.append(entered, len(path)) - 0.5) / FRAME_RATE)
     return _collect(graph, words, chain, times, path, scores, evidence)
 

@@ -144,7 +144,9 @@ def speak(text: str, *, language: str = "en", pitch: int = 50, speed: int = 160)
             "speed": speed,
         }
     )
-    samples = np.frombuffer(base64.b64decode(reply["samples"]), "<i2").astype(np.float32) / 32768
+    samples = np.frombuffer(base64.b64decode(reply["samples"]), "<i2").astype(
+        np.float32
+    ) / np.float32(32768)
     rate = int(reply["rate"])
     sounds = tuple((sample / rate, name) for sample, name in reply["sounds"])
     return Spoken(samples, rate, sounds)

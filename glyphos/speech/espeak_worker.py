@@ -73,7 +73,7 @@ def language_codes(address: int) -> list[str]:
 
 class Engine:
     def __init__(self) -> None:
-        import espeakng_loader  # type: ignore[import-untyped]
+        import espeakng_loader
 
         self.lib = ctypes.cdll.LoadLibrary(espeakng_loader.get_library_path())
         self.lib.espeak_TextToPhonemes.restype = ctypes.c_char_p

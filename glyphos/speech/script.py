@@ -20,7 +20,9 @@ DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*�
 SPEAKER = re.compile(r"^\s*([A-Z][A-Z0-9 .'_-]{0,30}):\s+", re.M)
 FOREIGN = re.compile(r"\{([A-Za-z]{2,3}(?:-[A-Za-z]{2,4})?)\s+([^{}]*)\}")
 SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’»)]*\s+(?=[\"'“‘«¿¡(\[{]*[^\W_])|(?<=[。！？])")
-ABBREVIATION = re.compile(r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I)
+ABBREVIATION = re.compile(
+    r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I
+)
 DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")
 DETACHED_SIGN = re.compile(r"(\d)\s+([€$£¥%])")
 OUTER = "\"'“”‘’«»‹›„‚¿¡.,;:!?…。、！？・「」『』()[]{}*~|<>"
@@ -105,7 +107,10 @@ def _bare(token: str, language: str, following: str) -> str:
 
 def _unspaced(token: str) -> list[str]:
     """Words of a script that is written without spaces: cut where the kind of letter changes."""
-    runs = re.findall(r"[\u3040-\u309f]+|[\u30a0-\u30ff]+|[\u3400-\u9fff々]+|[^\u3040-\u30ff\u3400-\u9fff]+", token)
+    runs = re.findall(
+        r"[\u3040-\u309f]+|[\u30a0-\u30ff]+|[\u3400-\u9fff々]+|[^\u3040-\u30ff\u3400-\u9fff]+",
+        token,
+    )
     return [run for run in runs if run.strip(OUTER)]
 
 
@@ -120,7 +125,7 @@ def _pieces(text: str) -> list[str]:
 
 def _wrapped(lines: list[str]) -> bool:
     """Running text broken by an editor: most lines are long and stop in mid sentence."""
-    open_ended = sum(len(line) > 50 and line[-1] not in ".!?…\"”»:;" for line in lines[:-1])
+    open_ended = sum(len(line) > 50 and line[-1] not in '.!?…"”»:;' for line in lines[:-1])
     return open_ended * 2 > len(lines) - 1
 
 
@@ -159,7 +164,9 @@ def decode_text(data: bytes, name: str) -> str:
         text = data.decode(encoding)
     except UnicodeDecodeError as error:
         if b"\0" in data:
-            raise ScriptError(f"{name} is not a text file; give the script as plain text.") from None
+            raise ScriptError(
+                f"{name} is not a text file; give the script as plain text."
+            ) from None
         line = data[: error.start].count(b"\n") + 1
         raise ScriptError(
             f"{name} is not in UTF-8 (see line {line}); save it as UTF-8 and try again."

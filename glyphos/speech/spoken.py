@@ -13,7 +13,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from num2words import num2words  # type: ignore[import-untyped]
+from num2words import num2words
 
 LETTERS = re.compile(r"[^\W\d_]")
 INITIALS = re.compile(r"^(?:[^\W\d_]\.){2,}[^\W\d_]?\.?$")
@@ -118,7 +118,12 @@ class _Speaker:
         return sign + value
 
     def _plain(self, word: str, _: str) -> str | None:
-        if self.language == "en" and len(word) == 4 and word.isdecimal() and 1100 <= int(word) < 2100:
+        if (
+            self.language == "en"
+            and len(word) == 4
+            and word.isdecimal()
+            and 1100 <= int(word) < 2100
+        ):
             if not 2000 <= int(word) <= 2009 and word[2:] != "00":
                 first, last = int(word[:2]), int(word[2:])
                 return f"{self._count(first)} {'oh ' if last < 10 else ''}{self._count(last)}"
@@ -141,7 +146,9 @@ class _Speaker:
         return f"{self._count(hour)} {join} {self._count(minute) if minute else ''}"
 
     def _money(self, word: str, following: str) -> str | None:
-        sign = next((s for s in self.table["money"] if word.startswith(s) or word.endswith(s)), None)
+        sign = next(
+            (s for s in self.table["money"] if word.startswith(s) or word.endswith(s)), None
+        )
         if sign is None:
             return None
         one, many, small = self.table["money"][sign]

@@ -16,6 +16,7 @@ from .graph import Graph
 
 Array = NDArray[np.float32]
 Ints = NDArray[np.int32]
+Doubles = NDArray[np.float64]
 Progress = Callable[[float], None]
 
 WINDOW = 1400  # states kept around the best one
@@ -57,7 +58,7 @@ def best_path(
 
 def _reachable_at_start(graph: Graph) -> NDArray[np.bool_]:
     """Entries of the first word, which may begin at once without a pause."""
-    return (graph.word[graph.entries] == 0) & (graph.word[graph.entries] >= 0)
+    return np.asarray(graph.word[graph.entries] == 0)
 
 
 def _window(value: Array, states: int, window: int) -> tuple[int, int]:
@@ -104,8 +105,14 @@ def _trace_back(trace: list[tuple[int, Ints]], end: int, path: Ints, base: int) 
 
 
 def expected_changes(
-    columns: Ints, stay: Array, leave: Array, place: Ints, scores: Array,
-    *, scale: float = ACOUSTIC_SCALE, band: int = BAND,
+    columns: Ints,
+    stay: Array,
+    leave: Array,
+    place: Ints,
+    scores: Array,
+    *,
+    scale: float = ACOUSTIC_SCALE,
+    band: int = BAND,
 ) -> NDArray[np.float64]:
     """Expected frame at which each state of a plain chain is entered, shape (states,).
 
@@ -124,8 +131,8 @@ def expected_changes(
     hold = np.exp(stay)[offsets] * inside
     step_in = np.exp(leave)[np.maximum(offsets - 1, 0)] * (offsets > 0) * inside
     shift = np.diff(low, prepend=low[0])
-    forward = _forward(emit, hold, step_in, shift, place[0] - low[0])
-    backward = _backward(emit, hold, step_in, shift, place[-1] - low[-1])
+    forward = _forward(emit, hold, step_in, shift, int(place[0] - low[0]))
+    backward = _backward(emit, hold, step_in, shift, int(place[-1] - low[-1]))
     posterior = forward * backward
     posterior /= np.maximum(posterior.sum(axis=1, keepdims=True), 1e-300)
     return _entry_times(posterior, low, states)
@@ -142,7 +149,7 @@ def _shifted(row: NDArray[np.float64], by: int) -> NDArray[np.float64]:
     return out
 
 
-def _forward(emit, hold, step_in, shift, first):  # type: ignore[no-untyped-def]
+def _forward(emit: Doubles, hold: Doubles, step_in: Doubles, shift: Ints, first: int) -> Doubles:
     forward = np.zeros_like(emit)
     forward[0, first] = 1.0
     for t in range(1, len(emit)):
@@ -153,7 +160,7 @@ def _forward(emit, hold, step_in, shift, first):  # type: ignore[no-untyped-def]
     return forward
 
 
-def _backward(emit, hold, step_in, shift, last):  # type: ignore[no-untyped-def]
+def _backward(emit: Doubles, hold: Doubles, step_in: Doubles, shift: Ints, last: int) -> Doubles:
     backward = np.zeros_like(emit)
     backward[-1, last] = 1.0
     for t in range(len(emit) - 2, -1, -1):
@@ -174,7 +181,7 @@ def _backward(emit, hold, step_in, shift, last):  # type: ignore[no-untyped-def]
 
 def _entry_times(posterior: NDArray[np.float64], low: Ints, states: int) -> NDArray[np.float64]:
     """Σₜ P(state at t is before s), for every s: the expected frame at which s is entered."""
-    frames, width = posterior.shape
+    width = posterior.shape[1]
     before = np.cumsum(posterior, axis=1) - posterior  # P(before offset k) within the band
     times = np.zeros(states + 1)
     index = low[:, None] + np.arange(width)

@@ -1,0 +1,87 @@
+"""The acoustic model and the front end, against the library whose model it is."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+import pocketsphinx
+import soundfile
+
+from glyphos.speech import acoustic, frontend, ipa, phones
+from glyphos.speech.align import align, evidence_of
+from tests.labels import DATA
+
+
+class FrontEnd(unittest.TestCase):
+    def test_cepstra_equal_the_librarys(self) -> None:
+        # Source: cepstra that the pocketsphinx library itself writes (`mfclogdir`), noise removal off.
+        samples, rate = soundfile.read(DATA / "librivox-0930.wav", dtype="int16")
+        self.assertEqual(rate, 16000)
+        with tempfile.TemporaryDirectory() as folder:
+            decoder = pocketsphinx.Decoder(
+                mfclogdir=folder, remove_noise=False, loglevel="FATAL", lm=None, allphone=None,
+                jsgf=None, dither=False,
+            )  # fmt: skip
+            decoder.add_keyphrase("k", "hello")
+            decoder.activate_search("k")
+            decoder.start_utt()
+            decoder.process_raw(samples.tobytes(), full_utt=True)
+            decoder.end_utt()
+            data = next(iter(Path(folder).glob("*.mfc"))).read_bytes()
+        theirs = np.frombuffer(data[4:], ">f4").reshape(-1, frontend.CEPSTRA)
+        # Their first window begins at sample 0; ours is centred on it.
+        moved = samples[frontend.WINDOW // 2 :].astype(np.float32) / 32768
+        ours = frontend.cepstra(moved)[: len(theirs)]
+        inner = slice(5, min(len(ours), len(theirs)) - 5)
+        difference = np.abs(ours[inner] - theirs[inner])
+        self.assertLess(np.median(difference), 0.02)
+
+
+class Model(unittest.TestCase):
+    def test_weights_are_nearly_probabilities(self) -> None:
+        model = acoustic.load_model()
+        self.assertEqual(len(model.phones), 42)
+        for weights in model.weights:
+            self.assertTrue(np.all(np.abs(weights.sum(axis=1) - 0.96) < 0.06))
+
+    def test_transitions_are_probabilities(self) -> None:
+        model = acoustic.load_model()
+        total = np.exp(model.stay) + np.exp(model.leave)
+        self.assertTrue(np.all((total > 0.5) & (total < 1.0001)))
+
+
+class Alignment(unittest.TestCase):
+    def test_a_made_up_path_is_found_exactly(self) -> None:
+        """Scores that name one state a frame leave the aligner no choice."""
+        model = acoustic.load_model()
+        order = [("SIL", 12), ("M", 9), ("AA", 15), ("SIL", 20), ("P", 9), ("IY", 18), ("SIL", 10)]
+        rows = []
+        for name, length in order:
+            for k in range(length):
+                rows.append(model.index(name) * 3 + min(2, 3 * k // length))
+        scores = np.full((len(rows), 126), -30.0, np.float32)
+        scores[np.arange(len(rows)), rows] = 0.0
+        words = [[phones.from_dictionary(["M", "AA1"])], [phones.from_dictionary(["P", "IY1"])]]
+        made = align(evidence_of(model, scores), words)
+        starts = [s.start for w in made.words for s in w.sounds]
+        np.testing.assert_allclose(starts, np.array([11.5, 20.5, 55.5, 64.5]) / 100, atol=0.004)
+        self.assertEqual(made.unread, ())
+
+
+class Phones(unittest.TestCase):
+    def test_every_letter_of_the_chart_has_a_stand_in(self) -> None:
+        known = set(acoustic.load_model().phones)
+        for letter in ipa.letters():
+            with self.subTest(letter):
+                self.assertTrue(phones.nearest(letter))
+                self.assertLessEqual(set(phones.nearest(letter)), known - {"SIL"})
+
+    def test_dictionary_spelling_survives_the_way_to_ipa_and_back(self) -> None:
+        for word in ("M EY1 B AH0 L", "JH AH1 JH", "TH IH1 NG K ER0", "OY1 L"):
+            self.assertEqual(phones.to_dictionary(phones.from_dictionary(word.split())), word)
+
+    def test_doubled_consonants_are_long_ones(self) -> None:
+        self.assertEqual([u.ipa for u in phones.from_ipa("p_ˈa_ss_a")], ["p", "a", "sː", "a"])

@@ -1,0 +1,102 @@
+"""Scripts: what is written and what is spoken."""
+
+from __future__ import annotations
+
+import unittest
+
+from glyphos.errors import DocumentError, ScriptError
+from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
+from glyphos.speech.phones import to_dictionary
+from glyphos.speech.script import decode_text, parse_script
+
+
+def spoken(text: str, language: str = "en") -> str:
+    words = [w for p in parse_script(text, language=language) for w in p.words]
+    return " ".join(s for w in words for s in w.spoken)
+
+
+class Spoken(unittest.TestCase):
+    def test_written_forms_are_spoken_as_people_say_them(self) -> None:
+        # Source: common practice, no source.
+        for written, said in (
+            ("Dr. Smith paid $5.20.", "doctor Smith paid five dollars twenty"),
+            ("It was 1984, not 2010!", "It was nineteen eighty four not twenty ten"),
+            ("at 10:30 p.m. or 7:05", "at ten thirty p m or seven oh five"),
+            ("the 3rd of May", "the third of May"),
+            ("45% of 1,234", "forty five percent of one thousand two hundred and thirty four"),
+            ("$5 million", "five million dollars"),
+            ("3.14 is pi", "three point one four is pi"),
+            ("the '90s and 1980s", "the nineties and nineteen eighties"),
+            ("20°C, 5km", "twenty degrees celsius five kilometers"),
+            ("R2D2", "r two d two"), ("the U.S.A. won", "the u s a won"),
+            ("call 555-1234", "call five five five one two three four"),
+            ("I said no. Never.", "I said no Never"), ("room no. 5", "room number five"),
+            ("twenty-five", "twenty five"), ("You & me", "You and me"),
+            ("wait—what…", "wait what"), ("‘don’t’", "don't"),
+        ):  # fmt: skip
+            with self.subTest(written):
+                self.assertEqual(spoken(written), said)
+
+    def test_other_languages_have_numbers_of_their_own(self) -> None:
+        self.assertEqual(
+            spoken("Alle 10:30, 25 anni", "it"), "Alle dieci e trenta venticinque anni"
+        )
+        self.assertEqual(
+            spoken("El 45% de 1.200", "es"), "El cuarenta y cinco por ciento de mil doscientos"
+        )
+
+    def test_directions_and_speakers_are_not_spoken(self) -> None:
+        self.assertEqual(spoken("MABEL: (softly) Look [points (up)] up *sighs*"), "Look up")
+
+
+class Phrases(unittest.TestCase):
+    def test_lines_are_phrases(self) -> None:
+        texts = [p.text for p in parse_script("One two.\n\nThree. Four.\n")]
+        self.assertEqual(texts, ["One two.", "Three. Four."])
+
+    def test_running_text_is_cut_into_sentences_but_not_at_abbreviations(self) -> None:
+        texts = [p.text for p in parse_script("I met Mr. Hall. He was well! Are you?")]
+        self.assertEqual(texts, ["I met Mr. Hall.", "He was well!", "Are you?"])
+
+    def test_nothing_spoken_is_an_error(self) -> None:
+        for text in ("", "   \n", "(sighs)", "..."):
+            with self.subTest(text), self.assertRaises(ScriptError):
+                parse_script(text)
+
+    def test_wrong_encodings_are_told_with_their_line(self) -> None:
+        with self.assertRaisesRegex(ScriptError, "UTF-8.*line 2"):
+            decode_text("first\ncaf\xe9\n".encode("latin-1"), "a.txt")
+        with self.assertRaisesRegex(ScriptError, "not a text"):
+            decode_text(b"\x00\x01\x02abc", "a.txt")
+        self.assertEqual(decode_text("hé".encode("utf-16"), "a.txt"), "hé")
+
+
+class Pronunciation(unittest.TestCase):
+    def said(self, text: str, lexicon: Lexicon | None = None) -> list[tuple[str, list[str]]]:
+        words = [w for p in parse_script(text) for w in p.words]
+        made = pronounce(words, language="en", lexicon=lexicon)
+        return [(p.source, [to_dictionary(u) for u in p.alternatives]) for p in made]
+
+    def test_the_dictionary_gives_its_alternatives(self) -> None:
+        # Source: CMUdict lists both for "the".
+        source, ways = self.said("the")[0]
+        self.assertEqual((source, set(ways[:2])), ("dictionary", {"DH AH0", "DH AH1"}))
+
+    def test_unknown_words_are_spelled_by_the_engine(self) -> None:
+        source, ways = self.said("glorphing")[0]
+        self.assertEqual(source, "letters")
+        self.assertTrue(ways[0].startswith("G L") and ways[0].endswith("NG"))
+
+    def test_a_lexicon_comes_first_and_survives_its_file(self) -> None:
+        lexicon = Lexicon().with_entry("map", parse_pronunciation("M UW1 P"))
+        lexicon = lexicon.with_entry("ciao", parse_pronunciation("/tʃ ˈa o/"))
+        self.assertEqual(self.said("map", lexicon)[0], ("lexicon", ["M UW1 P"]))
+        self.assertEqual(parse_lexicon(lexicon.text()), lexicon)
+
+    def test_a_bad_lexicon_line_is_named(self) -> None:
+        with self.assertRaisesRegex(DocumentError, "line 2.*XX"):
+            parse_lexicon("map  M AE1 P\nlens  L XX N Z\n")
+
+    def test_words_of_other_languages_can_be_marked(self) -> None:
+        words = parse_script("Say {it ciao bella} now")[0].words
+        self.assertEqual([w.language for w in words], ["", "it", "it", ""])

@@ -1,0 +1,32 @@
+#!/bin/sh
+# Prepare a checkout: system libraries (by apt where allowed), a virtual environment, the package.
+set -eu
+PYTHON="${PYTHON:-python3}"
+NEEDED="libegl1 libgl1 libxkbcommon0 libdbus-1-3 libfontconfig1 libglib2.0-0 libxcb-cursor0 libxkbcommon-x11-0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 libportaudio2"
+if ! "$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
+    echo "Glyphos needs Python 3.11 or newer: install it, or say PYTHON=/path/to/python3 make setup" >&2
+    exit 1
+fi
+MISSING=""
+if command -v dpkg-query >/dev/null 2>&1; then
+    "$PYTHON" -c 'import ensurepip' 2>/dev/null || NEEDED="$NEEDED python3-venv"
+    for package in $NEEDED; do
+        dpkg-query -W -f='${Status}' "$package" 2>/dev/null | grep -q "install ok installed" ||
+            MISSING="$MISSING $package"
+    done
+fi
+if [ -n "$MISSING" ]; then
+    if [ "$(id -u)" = 0 ]; then
+        apt-get update -qq || true
+        # shellcheck disable=SC2086
+        DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $MISSING
+    else
+        echo "Some system packages are missing. Install them, then run make again:" >&2
+        echo "    sudo apt-get install$MISSING" >&2
+        exit 1
+    fi
+fi
+[ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
+.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+.venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+touch .venv/ready
