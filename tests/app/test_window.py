@@ -28,7 +28,7 @@ class Demo(WindowCase):
     def test_the_first_line_is_ready_to_play(self) -> None:
         w = self.window
         self.assertIs(w.pages.currentWidget(), w.score)
-        self.assertEqual(len(w.score.page.word_rects()), 22)
+        self.assertEqual(len(w.score.page.word_rects()), 29)
         self.assertEqual(w.lines.lines.rowCount(), 10)
         self.assertIn("Hollow Hill", w.title.text())
 
@@ -142,7 +142,8 @@ class Demo(WindowCase):
     def test_saved_curves_open_again(self) -> None:
         w = self.window
         w.save_to(self.folder / "curves.csv", "29.97")
-        rows = list(csv.DictReader((self.folder / "curves.csv").open()))
+        with (self.folder / "curves.csv").open() as file:
+            rows = list(csv.DictReader(file))
         self.assertAlmostEqual(float(rows[30]["seconds"]), 1.001, places=3)
         self.assertGreaterEqual(len(rows) / 29.97, w.player.duration)
         w.save_to(self.folder / "missing" / "curves.csv", "24")
@@ -169,7 +170,7 @@ class Demo(WindowCase):
                 if widget.isVisible() and widget.focusPolicy() != Qt.FocusPolicy.NoFocus:
                     self.assertTrue(widget.accessibleName(), widget)
         reached, widget = set(), self.window.score.page
-        for _ in range(60):
+        for _ in range(160):
             widget.setFocus()
             reached.add(widget)
             widget = widget.nextInFocusChain()

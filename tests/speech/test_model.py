@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import tempfile
 import unittest
 from pathlib import Path
@@ -21,10 +22,15 @@ class FrontEnd(unittest.TestCase):
         samples, rate = soundfile.read(DATA / "librivox-0930.wav", dtype="int16")
         self.assertEqual(rate, 16000)
         with tempfile.TemporaryDirectory() as folder:
+            model = Path(folder) / "model"
+            shutil.copytree(Path(pocketsphinx.get_model_path("en-us/en-us")), model)
+            kept = (
+                (model / "feat.params").read_text().replace("-remove_noise yes", "-remove_noise no")
+            )
+            (model / "feat.params").write_text(kept)
             decoder = pocketsphinx.Decoder(
-                mfclogdir=folder, remove_noise=False, loglevel="FATAL", lm=None, allphone=None,
-                jsgf=None, dither=False,
-            )  # fmt: skip
+                hmm=str(model), mfclogdir=folder, loglevel="FATAL", lm=None, dither=False
+            )
             decoder.add_keyphrase("k", "hello")
             decoder.activate_search("k")
             decoder.start_utt()
