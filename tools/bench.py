@@ -1,6 +1,6 @@
 """Print the figures that matter: timing errors, cost of listening, of the motion, of the window.
 
-    make bench        (or: python tools/bench.py FOLDER made by tools/synth_sets.py, for more material)
+make bench        (or: python tools/bench.py FOLDER made by tools/synth_sets.py, for more material)
 """
 
 from __future__ import annotations
@@ -121,7 +121,9 @@ def window(reading: Reading) -> None:
         slider.setValue(60 + updates % 80)
         application.processEvents()
         updates += 1
-    print(f"slider on the two-minute line at 60 fps, face and score painted: {updates / 2:.0f} updates a second")
+    print(
+        f"slider on the two-minute line at 60 fps, face and score painted: {updates / 2:.0f} updates a second"
+    )
     made.close()
 
 
@@ -133,9 +135,18 @@ def start() -> None:
         "a = make_application(); theme.apply(a, theme.PAPER); w = Window(device=SilentDevice());"
         "w.show(); w.session.open(copy_demo()); a.processEvents(); w.grab(); import os; os._exit(0)"
     )
-    cost = best(lambda: subprocess.run([sys.executable, "-c", code], check=True, capture_output=True), 4)
-    plain = best(lambda: subprocess.run([sys.executable, "-c", "import PySide6.QtWidgets, numpy"], check=True), 4)
-    print(f"window with the demo's first line, warm: {cost:.2f} s ({cost / plain:.1f} × importing Qt and NumPy alone)")
+    cost = best(
+        lambda: subprocess.run([sys.executable, "-c", code], check=True, capture_output=True), 4
+    )
+    plain = best(
+        lambda: subprocess.run(
+            [sys.executable, "-c", "import PySide6.QtWidgets, numpy"], check=True
+        ),
+        4,
+    )
+    print(
+        f"window with the demo's first line, warm: {cost:.2f} s ({cost / plain:.1f} × importing Qt and NumPy alone)"
+    )
 
 
 def main() -> None:
