@@ -27,3 +27,7 @@ class SaveError(GlyphosError):
 
 class Cancelled(GlyphosError):
     """The person stopped the work; not shown as a failure."""
+
+
+class EditError(GlyphosError):
+    """A correction cannot be made there."""

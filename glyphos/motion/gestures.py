@@ -127,24 +127,28 @@ def _like(known: str, change: dict[str, tuple[float, float]]) -> dict[str, tuple
     return wanted | change
 
 
+@cache
 def closes_lips(sound: str) -> bool:
     """Whether the lips must be seen to meet (p b m and their like)."""
     return any(s.place == 0 and s.manner in ("plosive", "nasal") and not s.vowel
                for s in ipa.parse(sound))  # fmt: skip
 
 
+@cache
 def lip_meets_teeth(sound: str) -> bool:
     """Whether the lower lip must be seen at the upper teeth (f v and their like)."""
     return any(s.place == 1 and s.manner in ("fricative", "affricate", "nasal") and not s.vowel
                for s in ipa.parse(sound))  # fmt: skip
 
 
+@cache
 def keeps_jaw_up(sound: str) -> bool:
     """Whether the sound is a sibilant, alone or as the release of an affricate."""
     return any(not s.vowel and (s.manner == "sibilant" or (s.manner == "affricate" and s.place >= 3))
                for s in ipa.parse(sound))  # fmt: skip
 
 
+@cache
 def is_vowel(sound: str) -> bool:
     """Whether the sound is a vowel or diphthong."""
     letters = ipa.parse(sound)

@@ -24,9 +24,13 @@ Array = NDArray[np.float64]
 
 CLOSED_FROM, CLOSED_TO = 0.15, 0.60  # of a stop: its closed part
 CLOSED_TO_NASAL = 0.85
+SINGLE = ((0.25, 0.70),)  # of a sound: where it holds its target
+DOUBLE = ((0.15, 0.40), (0.75, 0.95))  # of a diphthong or affricate: its two parts
 STRESS_UP, STRESS_DOWN = 0.25, 0.20
 LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
 SHUT_KINDS = ("shut", "hum")
+FRAME_PAD = 0.5  # seconds computed beside a stretch, so that its edges are right
+SOUND_PAD = 2.2  # and how far away a sound can matter to it
 
 
 @dataclass(frozen=True)
@@ -76,13 +80,41 @@ def perform(
     """
     delivery = checked(delivery or Delivery())
     rate = frame_rate(fps)
-    part = _Part.of(reading, delivery)
-    last = max(part.length, part.end[-1] if len(part.end) else 0.0)
-    frames = max(1, int(np.ceil(last * float(rate) - 1e-6)) + 1)
-    times = np.arange(frames) / float(rate)
-    curves = _curves(part, delivery, times, float(rate), loudness)
+    part = _Part.of(reading, delivery, loudness)
+    times = np.arange(part.frames(rate)) / float(rate)
+    curves = _curves(part, delivery, times, float(rate))
     curves.setflags(write=False)
     return Motion(rate, tuple(c.name for c in channels()), curves)
+
+
+def reperform(
+    motion: Motion,
+    reading: Reading,
+    delivery: Delivery,
+    *,
+    start: float,
+    end: float,
+    loudness: Loudness | None = None,
+) -> Motion:
+    """`motion` with its frames from `start` to `end` seconds computed anew; the rest is kept.
+
+    For dragging: what `perform` would give there, at the cost of that stretch alone.
+    """
+    delivery = checked(delivery)
+    part = _Part.of(reading, delivery, loudness)
+    fps = float(motion.fps)
+    frames = part.frames(motion.fps)
+    low, high = max(0, int(start * fps)), min(frames, int(np.ceil(end * fps)) + 1)
+    if frames != motion.frames or high <= low or high - low > 0.8 * frames:
+        return perform(reading, delivery, fps=motion.fps, loudness=loudness)
+    pad = int(np.ceil(FRAME_PAD * fps))
+    first, last = max(0, low - pad), min(frames, high + pad)
+    times = np.arange(first, last) / fps
+    near = part.between(times[0] - SOUND_PAD, times[-1] + SOUND_PAD)
+    curves = motion.values.copy()
+    curves[low:high] = _curves(near, delivery, times, fps)[low - first : high - first]
+    curves.setflags(write=False)
+    return Motion(motion.fps, motion.names, curves)
 
 
 KNOWN_RATES = {
@@ -114,12 +146,25 @@ class _Part:
     phones: tuple[Phone, ...]
     start: Array
     end: Array
-    source: Array  # middle of each sound in the recording, for its loudness
+    scale: Array  # how far each sound opens, by stress and loudness
     marks: tuple[tuple[str, float, float], ...]
     length: float
 
+    def frames(self, rate: Fraction) -> int:
+        """Frames from 0 to the end of the recording or of the last sound."""
+        last = max(self.length, float(self.end[-1]) if len(self.end) else 0.0)
+        return max(1, int(np.ceil(last * float(rate) - 1e-6)) + 1)
+
+    def between(self, low: float, high: float) -> _Part:
+        """Only the sounds that reach into `low` to `high` seconds."""
+        keep = np.flatnonzero((self.end > low) & (self.start < high))
+        a, b = (int(keep[0]), int(keep[-1]) + 1) if len(keep) else (0, 0)
+        return _Part(
+            self.phones[a:b], self.start[a:b], self.end[a:b], self.scale[a:b], self.marks, self.length
+        )  # fmt: skip
+
     @classmethod
-    def of(cls, reading: Reading, delivery: Delivery) -> _Part:
+    def of(cls, reading: Reading, delivery: Delivery, loudness: Loudness | None) -> _Part:
         low = delivery.range_start
         high = delivery.range_end or np.inf
         phones = tuple(p for p in reading.phones() if low <= (p.start + p.end) / 2 < high)
@@ -136,15 +181,13 @@ class _Part:
         )
         source = np.array([(p.start + p.end) / 2 for p in phones])
         length = max(0.0, delivery.offset + reading.audio.duration / delivery.speed)
-        return cls(phones, start, end, source, marks, length)
+        scale = _scales(phones, source, delivery, loudness)
+        return cls(phones, start, end, scale, marks, length)
 
 
-def _curves(
-    part: _Part, delivery: Delivery, times: Array, fps: float, loudness: Loudness | None
-) -> Array:
+def _curves(part: _Part, delivery: Delivery, times: Array, fps: float) -> Array:
     kinds = _kinds(part.phones)
-    scale = _scales(part, delivery, kinds["vowel"], loudness)
-    events = _events(part, delivery, scale)
+    events = _events(part, delivery, part.scale)
     curves = blend(events, times, smoothing=delivery.smoothing / 1000)
     spoken = kinds["vowel"]
     if spoken.any():
@@ -177,39 +220,34 @@ def _kinds(phones: tuple[Phone, ...]) -> dict[str, NDArray[np.bool_]]:
 
 
 def _scales(
-    part: _Part, delivery: Delivery, vowel: NDArray[np.bool_], loudness: Loudness | None
+    phones: tuple[Phone, ...], source: Array, delivery: Delivery, loudness: Loudness | None
 ) -> Array:
     """How far each sound opens: its stress and its loudness against the line's own level."""
-    stressed = np.array([p.stress == 1 for p in part.phones], bool)
+    vowel = np.array([gestures.is_vowel(p.ipa) for p in phones], bool)
+    stressed = np.array([p.stress == 1 for p in phones], bool)
     change = np.where(stressed, STRESS_UP, -STRESS_DOWN) * delivery.stress_follow
     scale = np.where(vowel, 1 + change, 1.0)
     if loudness is not None and vowel.any() and delivery.loudness_follow > 0:
-        level = loudness.at(part.source)
+        level = loudness.at(source)
         above = np.clip((level - np.median(level[vowel])) / LOUD_DB, -1, 1)
         scale *= np.where(vowel, 1 + 0.5 * delivery.loudness_follow * above, 1.0)
     return np.asarray(scale)
 
 
 def _events(part: _Part, delivery: Delivery, scale: Array) -> Events:
+    shapes = [gestures.gestures_of(p.ipa) for p in part.phones]
+    owner = np.repeat(np.arange(len(shapes)), [len(s) for s in shapes])
+    flat = [shape for parts in shapes for shape in parts]
+    cores = [core for parts in shapes for core in (SINGLE if len(parts) == 1 else DOUBLE)]
+    shape_of = (len(flat), len(channels()))
+    target = np.reshape([g.target for g in flat], shape_of) * delivery.articulation
+    strength = np.reshape([g.strength for g in flat], shape_of)
     jaw = index("jaw_open")
-    lips = index("lips_part")
-    start, end, target, strength = [], [], [], []
-    for phone, a, b, size in zip(part.phones, part.start, part.end, scale, strict=True):
-        shapes = gestures.gestures_of(phone.ipa)
-        length = b - a
-        cores = [(0.25, 0.70)] if len(shapes) == 1 else [(0.15, 0.40), (0.75, 0.95)]
-        for shape, (first, last) in zip(shapes, cores, strict=True):
-            wanted = shape.target * delivery.articulation
-            wanted[[jaw, lips]] *= size
-            wanted[jaw] *= delivery.jaw_reach
-            start.append(a + first * length)
-            end.append(a + last * length)
-            target.append(wanted)
-            strength.append(shape.strength)
-    shape_of = (len(start), len(channels()))
-    return Events(
-        np.array(start), np.array(end), np.reshape(target, shape_of), np.reshape(strength, shape_of)
-    )
+    target[:, [jaw, index("lips_part")]] *= scale[owner, None]
+    target[:, jaw] *= delivery.jaw_reach
+    first, last = np.reshape(cores, (len(flat), 2)).T
+    start, length = part.start[owner], (part.end - part.start)[owner]
+    return Events(start + first * length, start + last * length, target, strength)
 
 
 def _vowel_targets(part: _Part, events: Events, vowel: NDArray[np.bool_]) -> tuple[Array, Array]:

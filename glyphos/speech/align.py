@@ -82,18 +82,37 @@ def with_filler(evidence: Evidence, penalty: float = FILLER_PENALTY) -> Array:
     return np.concatenate([evidence.scores, column[:, None]], axis=1)
 
 
+def speech_between(evidence: Evidence, start: float, end: float) -> list[tuple[float, float]]:
+    """Stretches of speech in what should be a pause, as alignment with fillers finds them."""
+    part, origin = evidence.part(start, end)
+    graph = graphs.build(part.model, [], filler_column=part.scores.shape[1])
+    path = viterbi.best_path(graph, with_filler(part))
+    spoken = np.flatnonzero(np.diff(np.concatenate([[0], graph.filler[path].astype(int), [0]])))
+    return [
+        (origin + float(a) / FRAME_RATE, origin + float(b) / FRAME_RATE)
+        for a, b in spoken.reshape(-1, 2)
+    ]
+
+
 def align(
     evidence: Evidence,
     words: Sequence[Sequence[Pronunciation]],
     *,
     fillers: bool = True,
+    pause_before: bool = True,
+    pause_after: bool = True,
     progress: Callable[[float], None] | None = None,
 ) -> Alignment:
-    """Place `words` (alternatives each) in the recording, with pauses wherever they fit."""
+    """Place `words` (alternatives each) in the recording, with pauses wherever they fit.
+
+    pause_before, pause_after: whether there may be one before the first and after the last word.
+    """
     model = evidence.model
     scores = with_filler(evidence) if fillers else evidence.scores
     column = scores.shape[1] - 1 if fillers else None
-    graph = graphs.build(model, words, filler_column=column)
+    graph = graphs.build(
+        model, words, filler_column=column, pause_before=pause_before, pause_after=pause_after
+    )
     path = viterbi.best_path(graph, scores, progress=progress)
     change = np.flatnonzero(np.diff(path, prepend=-1))
     chain = path[change]

@@ -85,14 +85,22 @@ def build(
     words: Sequence[Sequence[Pronunciation]],
     *,
     filler_column: int | None = None,
+    pause_before: bool = True,
+    pause_after: bool = True,
 ) -> Graph:
     """Graph of `words` (each a list of alternatives) with optional pauses around every one.
+
+    pause_before, pause_after: whether there may be one at the very start and the very end.
 
     With `filler_column`, unscripted speech may stand wherever a pause may.
     """
     made = _Builder(model)
     exits: list[int] = []
     for number in range(len(words) + 1):
+        if (number == 0 and not pause_before) or (number == len(words) and not pause_after):
+            if number < len(words):
+                exits = _word(made, words[number], number, exits)
+            continue
         gap = -(number + 1)
         after = [made.chain(["SIL"], [0], gap, 0, list(exits), PAUSE_ENTRY)]
         if filler_column is not None:
@@ -101,14 +109,21 @@ def build(
         exits = [*exits, *after]
         if number == len(words):
             break
-        ends = []
-        for variant, units in enumerate(words[number]):
-            phones = [m for u in units for m in u.model]
-            numbers = [i for i, u in enumerate(units) for _ in u.model]
-            cost = 0.0 if variant == 0 else ALTERNATIVE
-            ends.append(made.chain(phones, numbers, number, variant, exits, float(cost)))
-        exits = ends
+        exits = _word(made, words[number], number, exits)
     return _finish(made, exits)
+
+
+def _word(
+    made: _Builder, variants: Sequence[Pronunciation], number: int, exits: list[int]
+) -> list[int]:
+    """Append every alternative of a word; returns their last states."""
+    ends = []
+    for variant, units in enumerate(variants):
+        phones = [m for u in units for m in u.model]
+        numbers = [i for i, u in enumerate(units) for _ in u.model]
+        cost = 0.0 if variant == 0 else ALTERNATIVE
+        ends.append(made.chain(phones, numbers, number, variant, exits, float(cost)))
+    return ends
 
 
 def _finish(made: _Builder, final: list[int]) -> Graph:

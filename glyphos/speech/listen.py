@@ -9,13 +9,16 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from ..errors import ScriptError
-from .align import AlignedSound, Alignment, Evidence, align
+from .align import AlignedSound, Alignment, Evidence, align, speech_between
+from .constrained import Placed
 from .espeak import voice_for
 from .hearing import hear
 from .lexicon import Lexicon, Pronounced, pronounce
+from .phones import Unit
 from .reading import AudioInfo, Phone, Phrase, Reading, Span, Word
 from .recording import Recording, open_recording
 from .script import ScriptPhrase, parse_script
@@ -66,7 +69,7 @@ def place(
     """Find parsed `phrases` in a recording that has been heard already."""
     words = [w for p in phrases for w in p.words]
     pronounced = pronounce(words, language=language, lexicon=lexicon)
-    _check_length(pronounced, recording.duration)
+    _check_sounds([p.alternatives for p in pronounced], recording.duration)
     alignment = align(evidence, [p.alternatives for p in pronounced], progress=progress)
     _check_belonging(alignment, language)
     return assemble(recording, phrases, pronounced, alignment, language)
@@ -78,12 +81,12 @@ def _part(progress: Progress | None, low: float, high: float) -> Progress | None
     return lambda fraction: progress(low + (high - low) * fraction)
 
 
-def _check_length(pronounced: Sequence[Pronounced], duration: float) -> None:
-    sounds = sum(min(len(a) for a in p.alternatives) for p in pronounced)
+def _check_sounds(words: Sequence[Sequence[tuple[Unit, ...]]], duration: float) -> None:
+    sounds = sum(min(len(a) for a in alternatives) for alternatives in words)
     least = sounds * SHORTEST_SOUND
     if least > duration * FASTEST:
         raise ScriptError(
-            f"The script is too long for this recording: {len(pronounced)} words cannot be said "
+            f"The script is too long for this recording: {len(words)} words cannot be said "
             f"in {duration:.1f} seconds; check that it is the right script."
         )
 
@@ -147,6 +150,33 @@ def assemble(
     spans = tuple(Span(round(a, 4), round(b, 4)) for a, b in unread)
     reading = Reading(language, audio, tuple(made), unread=spans)
     return doubt_beside_unread(reading)
+
+
+def align_words(
+    recording: Recording, evidence: Evidence, words: Sequence[Sequence[tuple[Unit, ...]]],
+    *, progress: Progress | None = None,
+) -> list[tuple[Placed, ...]]:  # fmt: skip
+    """Find words with given sounds in a whole recording: corrected times, evidence of each."""
+    _check_sounds(words, recording.duration)
+    alignment = align(evidence, words, progress=progress)
+    flat = [s for w in alignment.words for s in w.sounds]
+    times = iter(corrected(flat, recording.duration))
+    return [
+        tuple(Placed(s.unit, *next(times), s.evidence) for s in w.sounds) for w in alignment.words
+    ]
+
+
+def assemble_unread(reading: Reading, evidence: Evidence) -> Reading:
+    """The reading with the stretches of its pauses in which something is said after all."""
+    spans = []
+    at = 0.0
+    for word in [*reading.words(), None]:
+        until = word.start if word else reading.audio.duration
+        if until - at > 2 * SHORTEST_UNREAD:
+            spans += speech_between(evidence, at, until)
+        at = word.end if word else until
+    found = tuple(Span(round(a, 4), round(b, 4)) for a, b in spans)
+    return doubt_beside_unread(msgspec.structs.replace(reading, unread=found))
 
 
 def _phone(sound: AlignedSound, start: float, end: float, language: str) -> Phone:

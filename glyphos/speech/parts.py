@@ -1,0 +1,172 @@
+"""Parts of a reading: phrases, words and sounds by number, and the edges between sounds.
+
+A `Flat` view numbers every sound, word and phrase of a Reading from 0. An edge is the start of a
+sound, or its end where no sound follows at once; two sounds that touch share one edge.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import msgspec
+
+from .reading import Phone, Phrase, Reading, Word
+
+TOUCH = 1e-6  # seconds within which two sounds touch
+Level = Literal["phrase", "word", "sound"]
+LEVELS: tuple[Level, ...] = ("phrase", "word", "sound")
+
+
+@dataclass(frozen=True)
+class Edge:
+    """An edge by its sound: its start, or its end where a pause follows."""
+
+    sound: int
+    end: bool = False
+
+
+@dataclass(frozen=True)
+class Part:
+    """One phrase, word or sound of a reading, by its number."""
+
+    level: Level
+    number: int
+
+
+class Flat:
+    """A reading's sounds, words and phrases as lists, and which belongs to which."""
+
+    def __init__(self, reading: Reading) -> None:
+        self.reading = reading
+        self.words: list[Word] = []
+        self.phones: list[Phone] = []
+        self.phrase_of: list[int] = []  # of a word
+        self.word_of: list[int] = []  # of a sound
+        self.first: list[int] = []  # sound of a word
+        for number, phrase in enumerate(reading.phrases):
+            for word in phrase.words:
+                self.first.append(len(self.phones))
+                self.word_of += [len(self.words)] * len(word.phones)
+                self.phones += word.phones
+                self.words.append(word)
+                self.phrase_of.append(number)
+
+    def touches(self, sound: int) -> bool:
+        """Whether `sound` starts where the one before it ends."""
+        return sound > 0 and self.phones[sound].start - self.phones[sound - 1].end < TOUCH
+
+    def edge_time(self, edge: Edge) -> float:
+        phone = self.phones[edge.sound]
+        return phone.end if edge.end else phone.start
+
+    def pinned(self, edge: Edge) -> bool:
+        phone = self.phones[edge.sound]
+        if edge.end:
+            return phone.pinned_end
+        return phone.pinned or (self.touches(edge.sound) and self.phones[edge.sound - 1].pinned_end)
+
+    @cached_property
+    def edges(self) -> list[Edge]:
+        """Every edge in order of time."""
+        found: list[Edge] = []
+        for k in range(len(self.phones)):
+            if k and not self.touches(k):
+                found.append(Edge(k - 1, True))
+            found.append(Edge(k))
+        return [*found, Edge(len(self.phones) - 1, True)] if self.phones else []
+
+    def nearest_edge(self, seconds: float) -> Edge | None:
+        """The edge nearest to a time."""
+        return min(self.edges, key=lambda e: abs(self.edge_time(e) - seconds), default=None)
+
+    def end_edge(self, sound: int) -> Edge:
+        """The edge at the end of a sound, whichever way it is named."""
+        touching = sound + 1 < len(self.phones) and self.touches(sound + 1)
+        return Edge(sound + 1) if touching else Edge(sound, True)
+
+    # ---- parts ------------------------------------------------------------------------------
+
+    def count(self, level: Level) -> int:
+        return {"phrase": len(self.reading.phrases), "word": len(self.words),
+                "sound": len(self.phones)}[level]  # fmt: skip
+
+    def word_range(self, part: Part) -> tuple[int, int]:
+        """First word of a part and the one after its last."""
+        if part.level == "phrase":
+            first = sum(len(p.words) for p in self.reading.phrases[: part.number])
+            return first, first + len(self.reading.phrases[part.number].words)
+        word = self.word_of[part.number] if part.level == "sound" else part.number
+        return word, word + 1
+
+    def sound_range(self, part: Part) -> tuple[int, int]:
+        """First sound of a part and the one after its last."""
+        if part.level == "sound":
+            return part.number, part.number + 1
+        a, b = self.word_range(part)
+        after = self.first[b] if b < len(self.first) else len(self.phones)
+        return self.first[a], after
+
+    def span(self, part: Part) -> tuple[float, float]:
+        """Start and end of a part in seconds."""
+        a, b = self.sound_range(part)
+        return self.phones[a].start, self.phones[b - 1].end
+
+    def part_at(self, level: Level, seconds: float) -> Part | None:
+        """The part of a level at a time, or the one before it."""
+        if not self.phones:
+            return None
+        starts = [p.start for p in self.phones]
+        sound = max(0, bisect_right(starts, seconds + TOUCH) - 1)
+        return self.of_sound(level, sound)
+
+    def of_sound(self, level: Level, sound: int) -> Part:
+        """The part of a level that a sound belongs to."""
+        word = self.word_of[sound]
+        number = {"sound": sound, "word": word, "phrase": self.phrase_of[word]}[level]
+        return Part(level, number)
+
+    def at_level(self, part: Part, level: Level) -> Part:
+        """The part of another level that holds, or begins, this one."""
+        return self.of_sound(level, self.sound_range(part)[0])
+
+    def step(self, part: Part, by: int) -> Part:
+        """The part `by` further on at the same level, staying inside the line."""
+        top = self.count(part.level) - 1
+        return Part(part.level, min(max(part.number + by, 0), top))
+
+    def valid(self, part: Part) -> bool:
+        return 0 <= part.number < self.count(part.level)
+
+
+def with_phones(reading: Reading, phones: Sequence[Phone]) -> Reading:
+    """The reading with its sounds replaced one for one; words and phrases follow their sounds."""
+    at = 0
+    phrases = []
+    for phrase in reading.phrases:
+        words = []
+        for word in phrase.words:
+            own = tuple(phones[at : at + len(word.phones)])
+            at += len(word.phones)
+            words.append(word if own == word.phones else fitted(word, own))
+        phrases.append(refit(phrase, tuple(words)))
+    return msgspec.structs.replace(reading, phrases=tuple(phrases))
+
+
+def fitted(word: Word, phones: tuple[Phone, ...]) -> Word:
+    """A word with other sounds, starting and ending with them."""
+    if not phones:
+        return msgspec.structs.replace(word, phones=())
+    return msgspec.structs.replace(
+        word, phones=phones, start=phones[0].start, end=phones[-1].end
+    )  # fmt: skip
+
+
+def refit(phrase: Phrase, words: tuple[Word, ...], text: str | None = None) -> Phrase:
+    """A phrase with other words, starting and ending with them."""
+    if words == phrase.words and text is None:
+        return phrase
+    return Phrase(phrase.text if text is None else text, words[0].start, words[-1].end, words)
