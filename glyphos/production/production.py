@@ -1,14 +1,15 @@
 """A production: the folder that holds everything, friendly to version control.
 
 `production.json` names it; each line is a document of its own in `lines/`. Values are immutable:
-a change makes a new production, and `save` writes only the documents that differ.
+a change makes a new production. `store.Store` keeps one on disk as it changes.
 """
 
 from __future__ import annotations
 
 import re
 import unicodedata
-from dataclasses import dataclass, field, replace
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal, TypeVar
 
@@ -20,11 +21,18 @@ from ..motion.delivery import Delivery
 from ..speech.reading import Reading
 
 VERSION = 1
+STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
 T = TypeVar("T")
 
 
 class Line(msgspec.Struct, frozen=True):
-    """One recording of one speaker with its script; `audio` is relative to the production."""
+    """One recording of one speaker with its script; `audio` is relative to the production.
+
+    `confirmed`: a person found the whole line right. `problem`: why it could not be listened to.
+    `digest`: of the recording's bytes, to find it again by content. `offered`: edges whose pins
+    an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
+    0 is all of them). `condition`: listen to a cleaned copy.
+    """
 
     slug: str
     audio: str
@@ -34,14 +42,24 @@ class Line(msgspec.Struct, frozen=True):
     reading: Reading | None = None
     delivery: Delivery = Delivery()
     duration: float = 0.0
+    confirmed: bool = False
+    problem: str = ""
+    digest: str = ""
+    offered: tuple[tuple[int, bool], ...] = ()
+    channel: int = 0
+    condition: bool = False
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 
     @property
     def state(self) -> str:
-        """`not listened`, `doubtful` or `listened`."""
+        """One of STATES."""
+        if self.problem:
+            return "problem"
         if self.reading is None:
             return "not listened"
+        if self.confirmed:
+            return "confirmed"
         doubtful = any(w.doubtful for w in self.reading.words())
         return "doubtful" if doubtful or self.reading.unread else "listened"
 
@@ -53,10 +71,11 @@ class Line(msgspec.Struct, frozen=True):
 
 
 class Header(msgspec.Struct, frozen=True):
-    """`production.json`: name, frame rate and the order of the lines."""
+    """`production.json`: name, frame rate, usual language and the order of the lines."""
 
     name: str
     fps: str = "24"
+    language: str = "en"
     lines: tuple[str, ...] = ()
     format: Literal["glyphos-production"] = "glyphos-production"
     version: Literal[1] = 1
@@ -64,12 +83,11 @@ class Header(msgspec.Struct, frozen=True):
 
 @dataclass(frozen=True)
 class Production:
-    """A production in memory; `saved` remembers what the disk holds."""
+    """A production in memory: its folder, header and lines."""
 
     folder: Path
     header: Header
     lines: tuple[Line, ...] = ()
-    saved: dict[str, bytes] = field(default_factory=dict, compare=False, repr=False)
 
     @classmethod
     def create(cls, folder: str | Path, *, name: str, fps: str = "24") -> Production:
@@ -94,26 +112,19 @@ class Production:
         path = folder / "production.json"
         if not path.is_file():
             raise DocumentError(f"{folder} is not a production: it has no production.json.")
-        saved: dict[str, bytes] = {}
-        header = _read(path, Header, saved, "production.json")
-        lines = [
-            _read(folder / "lines" / f"{slug}.json", Line, saved, f"lines/{slug}.json")
-            for slug in header.lines
-        ]
-        return cls(folder, header, tuple(lines), saved)
+        header = read_document(path, Header)
+        lines = [read_document(folder / "lines" / f"{slug}.json", Line) for slug in header.lines]
+        return cls(folder, header, tuple(lines))
 
     def save(self) -> None:
-        """Write every document that differs from the disk, each atomically."""
-        for name, data in self.documents().items():
-            if self.saved.get(name) != data:
-                write_atomic(self.folder / name, data)
-                self.saved[name] = data
+        """Write every document, each atomically."""
+        for line in self.lines:
+            write_atomic(self.folder / "lines" / f"{line.slug}.json", encode(line))
+        write_atomic(self.folder / "production.json", encode(self.full_header()))
 
-    def documents(self) -> dict[str, bytes]:
-        """Every document as it stands on disk, lines first, by path within the folder."""
-        header = msgspec.structs.replace(self.header, lines=tuple(x.slug for x in self.lines))
-        made = {f"lines/{line.slug}.json": encode(line) for line in self.lines}
-        return made | {"production.json": encode(header)}
+    def full_header(self) -> Header:
+        """The header with the lines as they stand now."""
+        return msgspec.structs.replace(self.header, lines=tuple(x.slug for x in self.lines))
 
     def with_line(self, line: Line) -> Production:
         """With `line` in the place of the one with its slug, or at the end."""
@@ -122,6 +133,10 @@ class Production:
         else:
             lines = (*self.lines, line)
         return replace(self, lines=lines)
+
+    def without(self, slugs: Collection[str]) -> Production:
+        """Without some lines."""
+        return replace(self, lines=tuple(x for x in self.lines if x.slug not in slugs))
 
     def line(self, slug: str) -> Line:
         """The line with this slug; KeyError if there is none."""
@@ -142,20 +157,28 @@ def encode(document: Any) -> bytes:
     return msgspec.json.format(msgspec.json.encode(first | fields), indent=1) + b"\n"
 
 
-def _read(path: Path, kind: type[T], saved: dict[str, bytes], name: str) -> T:
+def read_document(path: Path, kind: type[T]) -> T:
+    """Read one document; DocumentError says what is wrong with it."""
     try:
         data = path.read_bytes()
     except OSError as error:
         raise DocumentError(f"{path} cannot be read: {reason(error)}.") from None
     try:
-        version = msgspec.json.decode(data, type=dict).get("version", 0)
-        if isinstance(version, int) and version > VERSION:
-            raise DocumentError(f"{path} was made by a newer Glyphos; please update this one.")
-        document = msgspec.json.decode(data, type=kind)
+        return msgspec.json.decode(data, type=kind)
     except msgspec.DecodeError as error:
+        if _version(data) > VERSION:
+            raise DocumentError(
+                f"{path} was made by a newer Glyphos; please update this one."
+            ) from None
         raise DocumentError(f"{path} is damaged: {error}.") from None
-    saved[name] = data
-    return document
+
+
+def _version(data: bytes) -> int:
+    try:
+        version = msgspec.json.decode(data, type=dict).get("version", 0)
+    except msgspec.DecodeError:
+        return 0
+    return version if isinstance(version, int) else 0
 
 
 def slugify(text: str, taken: set[str]) -> str:

@@ -97,6 +97,24 @@ def _read_mono(path: Path, channel: int | None, rate: int) -> tuple[Array, int, 
     return np.concatenate(sides), stream.rate, stream.channels, peak
 
 
+def probe(path: str | Path) -> float:
+    """Seconds of a recording without decoding it (0 where its header does not say).
+
+    Raises RecordingError for anything that cannot be listened to.
+    """
+    path = Path(path)
+    stream = open_stream(path)
+    try:
+        info = soundfile.info(str(path))
+        return float(info.frames) / float(info.samplerate)
+    except (soundfile.LibsndfileError, TypeError):
+        with av.open(str(path)) as container:
+            sound = container.streams.audio[0]
+            if sound.duration is not None and sound.time_base is not None:
+                return float(sound.duration * sound.time_base)
+            return float(container.duration or 0) / av.time_base if stream.rate else 0.0
+
+
 def open_stream(path: Path) -> Stream:
     """Open a file for reading in blocks; RecordingError if it is no sound file."""
     if path.is_dir():

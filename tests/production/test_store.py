@@ -1,0 +1,212 @@
+"""Nothing is lost: kills at any moment, full disks, damage by hand, two openers."""
+
+from __future__ import annotations
+
+import os
+import random
+import resource
+import signal
+import tempfile
+import time
+import unittest
+from dataclasses import replace
+from pathlib import Path
+from unittest import mock
+
+import msgspec
+
+from glyphos.errors import DocumentError, SaveError
+from glyphos.production.demo import copy_demo
+from glyphos.production.history import History
+from glyphos.production.production import Line, Production
+from glyphos.production.store import Store, save_copy
+
+
+class Folder(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def store(self, name: str = "show.glyphos") -> Store:
+        store = Store.create(self.folder / name, name="Show")
+        self.addCleanup(store.close)
+        return store
+
+
+def numbered(production: Production, number: int) -> Production:
+    """What action `number` makes: a line put, changed or dropped, or another header."""
+    kind = number % 5
+    if kind == 3:
+        header = msgspec.structs.replace(production.header, name=f"Show {number}")
+        return replace(production, header=header)
+    if kind == 4 and len(production.lines) > 2:
+        return production.without({production.lines[0].slug})
+    return production.with_line(
+        Line(f"line-{number % 7}", "audio/a.wav", script=f"Action {number}")
+    )
+
+
+class Kills(Folder):
+    def test_after_kill_at_any_moment_the_last_action_is_there(self) -> None:
+        """200 real processes are killed at random moments of acting and writing documents."""
+        store = Store.create(self.folder / "show.glyphos", name="Show")
+        store.close()
+        rng, number = random.Random(7), 0
+        state = Production.open(store.folder)
+        for _ in range(200):
+            acknowledged = self.act_until_killed(store.folder, number, rng.uniform(0.0, 0.02))
+            states = [state]
+            for k in range(number, number + acknowledged + 1):
+                states.append(numbered(states[-1], k))
+            again = Store.open(store.folder)
+            found, problems = again.production, again.problems
+            again.close()
+            self.assertEqual(problems, [])
+            # The action in progress when it was killed may or may not have been kept.
+            for extra in (0, 1):
+                wanted = states[acknowledged + extra]
+                if (found.lines, found.header.name) == (wanted.lines, wanted.header.name):
+                    number, state = number + acknowledged + extra, found
+                    break
+            else:
+                self.fail(f"after action {number + acknowledged} the disk holds something else")
+        self.assertGreater(number, 400)
+
+    def act_until_killed(self, folder: Path, first: int, seconds: float) -> int:
+        """Run actions in a child process, kill it some time after the first; how many it did."""
+        read, write = os.pipe()
+        child = os.fork()
+        if child == 0:
+            act_for_ever(folder, first, write)
+        os.close(write)
+        count = len(os.read(read, 1))
+        time.sleep(seconds)
+        os.kill(child, signal.SIGKILL)
+        os.waitpid(child, 0)
+        while data := os.read(read, 4096):
+            count += len(data)
+        os.close(read)
+        return count
+
+
+def act_for_ever(folder: Path, number: int, pipe: int) -> None:
+    try:
+        store = Store.open(folder)
+        while True:
+            store.keep(numbered(store.production, number))
+            os.write(pipe, b".")
+            number += 1
+            if number % 4 == 0:
+                store.settle()
+    finally:
+        os._exit(1)
+
+
+class Keeping(Folder):
+    def test_a_change_is_in_the_journal_before_its_document(self) -> None:
+        store = self.store()
+        store.keep(store.production.with_line(Line("a", "audio/a.wav")))
+        self.assertFalse((store.folder / "lines" / "a.json").exists())
+        self.assertGreater((store.folder / ".journal").stat().st_size, 0)
+        store.settle()
+        self.assertTrue((store.folder / "lines" / "a.json").exists())
+        self.assertEqual((store.folder / ".journal").stat().st_size, 0)
+        store.keep(store.production.without({"a"}))
+        store.settle()
+        self.assertFalse((store.folder / "lines" / "a.json").exists())
+
+    def test_a_torn_last_record_is_left_out(self) -> None:
+        store = Store.create(self.folder / "x", name="X")
+        store.keep(store.production.with_line(Line("a", "audio/a.wav", script="one")))
+        store.keep(store.production.with_line(Line("a", "audio/a.wav", script="two")))
+        data = (store.folder / ".journal").read_bytes()
+        store._lock.close()
+        for cut in range(1, 60, 7):
+            (store.folder / ".journal").write_bytes(data[:-cut])
+            again = Store.open(store.folder)
+            self.assertEqual(again.production.line("a").script, "one" if cut > 1 else "two")
+            again._lock.close()
+
+    def test_the_same_production_opened_twice_is_told(self) -> None:
+        store = self.store()
+        with self.assertRaisesRegex(DocumentError, "open in another Glyphos"):
+            Store.open(store.folder)
+        store.close()
+        Store.open(store.folder).close()
+
+    def test_a_damaged_document_is_set_aside_and_the_rest_opens(self) -> None:
+        folder = copy_demo(self.folder / "demo")
+        (folder / "lines" / "02-osric-door.json").write_text('{"slug": ')
+        store = Store.open(folder)
+        self.addCleanup(store.close)
+        self.assertEqual(len(store.production.lines), 9)
+        self.assertIn("set aside as 02-osric-door.damaged-1", store.problems[0])
+        self.assertEqual((folder / "lines" / "02-osric-door.damaged-1").read_text(), '{"slug": ')
+
+    def test_a_damaged_header_is_made_again_from_the_lines(self) -> None:
+        folder = copy_demo(self.folder / "demo")
+        (folder / "production.json").write_text("[]")
+        store = Store.open(folder)
+        self.addCleanup(store.close)
+        self.assertEqual(len(store.production.lines), 10)
+        self.assertTrue((folder / "production.damaged-1").exists())
+
+    def test_a_newer_document_is_refused_and_left_alone(self) -> None:
+        folder = copy_demo(self.folder / "demo")
+        (folder / "production.json").write_text('{"format": "glyphos-production", "version": 2}')
+        with self.assertRaisesRegex(DocumentError, "newer"):
+            Store.open(folder)
+        Path(folder / "production.json").unlink()
+
+    def test_a_full_disk_is_told_and_the_change_is_tried_again(self) -> None:
+        """The limit on a file's size stands in for a full disk: the write itself fails."""
+        store = self.store()
+        old_handler = signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        old = resource.getrlimit(resource.RLIMIT_FSIZE)
+        big = store.production.with_line(Line("a", "audio/a.wav", script="word " * 5000))
+        try:
+            resource.setrlimit(resource.RLIMIT_FSIZE, (4000, old[1]))
+            with self.assertRaisesRegex(SaveError, "could not be kept"):
+                store.keep(big)
+        finally:
+            resource.setrlimit(resource.RLIMIT_FSIZE, old)
+            signal.signal(signal.SIGXFSZ, old_handler)
+        self.assertEqual((store.folder / ".journal").stat().st_size, 0)
+        store.keep(big)
+        store.close()
+        self.assertEqual(Production.open(store.folder).lines, big.lines)
+
+    def test_a_read_only_folder_can_be_looked_at(self) -> None:
+        folder = copy_demo(self.folder / "demo")
+        with mock.patch("builtins.open", side_effect=PermissionError(13, "Permission denied")):
+            store = Store.open(folder)
+        self.assertTrue(store.read_only)
+        self.assertEqual(len(store.production.lines), 10)
+        with self.assertRaisesRegex(SaveError, "copy elsewhere"):
+            store.keep(store.production.without({"01-mabel-beam"}))
+        store.settle()
+        self.assertTrue((folder / "lines" / "01-mabel-beam.json").exists())
+
+    def test_a_copy_holds_everything(self) -> None:
+        production = Production.open(copy_demo(self.folder / "demo"))
+        save_copy(production, self.folder / "copy.glyphos")
+        again = Production.open(self.folder / "copy.glyphos")
+        self.assertEqual([x.script for x in again.lines], [x.script for x in production.lines])
+        self.assertTrue(all(again.audio_path(x).exists() for x in again.lines))
+
+
+class Steps(unittest.TestCase):
+    def test_undo_redo_and_amending_the_last_step(self) -> None:
+        history: History[int] = History()
+        history.add("one", 0, 1)
+        history.add("two", 1, 2)
+        history.amend(3)
+        self.assertEqual(
+            (history.undo().before, history.undo_name, history.redo_name), (1, "one", "two")
+        )
+        self.assertEqual(history.redo().after, 3)
+        history.undo()
+        history.add("other", 1, 9)
+        self.assertIsNone(history.redo())
+        self.assertEqual(history.undo_name, "other")
