@@ -26,6 +26,7 @@ sys.path.insert(0, str(ROOT))
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.perform import perform
 from glyphos.speech.listen import listen
+from glyphos.speech.parts import Edge, Part
 from glyphos.speech.reading import Reading
 from tests.labels import DATA, errors, found, synthesiser_labels
 
@@ -109,11 +110,8 @@ def window(reading: Reading) -> None:
     made = Window(device=SilentDevice())
     made.show()
     made.session.open(DEMO / "audio" / "07-mabel-night-log.ogg")
-    assert made.session.line is not None
     made.session.set_fps("60")
-    made.session._replace(reading=reading)
-    made.session.reading_changed.emit()
-    made.session.compute()
+    made.session.change_line("Bench", reading=reading)
     application.processEvents()
     slider, began, updates = made.delivery.sliders["articulation"], time.perf_counter(), 0
     slider.setSliderDown(True)
@@ -123,6 +121,19 @@ def window(reading: Reading) -> None:
         updates += 1
     print(
         f"slider on the two-minute line at 60 fps, face and score painted: {updates / 2:.0f} updates a second"
+    )
+    slider.setSliderDown(False)
+    word = list(reading.words())[40]
+    made.session.select(Part("word", 40))
+    application.processEvents()
+    edge, began, updates = Edge(made.session.flat.first[40] + 1), time.perf_counter(), 0  # type: ignore[union-attr]
+    while time.perf_counter() - began < 2:
+        made.desk.drag_edge(edge, word.start + 0.02 + 0.001 * (updates % 40))
+        application.processEvents()
+        updates += 1
+    made.desk.drop()
+    print(
+        f"edge dragged on the two-minute line, Loupe, ribbon and face following: {updates / 2:.0f} updates a second"
     )
     made.close()
 

@@ -14,6 +14,7 @@ from glyphos.app.main import make_application
 from glyphos.app.player import SilentDevice
 from glyphos.app.window import Window
 from glyphos.production.demo import copy_demo
+from glyphos.speech.parts import Part
 
 
 def settle(application, seconds: float = 0.3) -> None:  # type: ignore[no-untyped-def]
@@ -34,7 +35,7 @@ def main() -> None:
     settle(application)
     folder = copy_demo(Path(tempfile.mkdtemp()) / "hollow-hill.glyphos")
     window.session.open(folder)
-    window.score.page.select(8)
+    window.session.select(Part("word", int(os.environ.get("SHOT_WORD", "12"))))
     window.player.seek(float(os.environ.get("SHOT_AT", "6.62")))
     settle(application)
     window.grab().save(str(target / "score-paper.png"))

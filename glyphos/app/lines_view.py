@@ -14,13 +14,31 @@ from PySide6.QtCore import (
     Signal,
 )
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
-from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
-from ..production.production import Line
+from ..production.listing import Listing
+from ..production.production import STATES, Line
 from . import theme as themes
 from .theme import Theme
 
-STATE_SIGNS = {"not listened": "○", "doubtful": "?", "listened": "●"}
+STATE_SIGNS = {
+    "problem": "✗", "not listened": "○", "doubtful": "?", "listened": "●", "confirmed": "✓",
+    "listening": "…",
+}  # fmt: skip
+STATE_COLORS = {"problem": "playhead", "not listened": "faint", "doubtful": "doubt",
+                "listened": "chosen", "confirmed": "chosen", "listening": "ink"}  # fmt: skip
+STATE_ROLE = Qt.ItemDataRole.UserRole + 1
 Index = QModelIndex | QPersistentModelIndex
 
 
@@ -30,9 +48,14 @@ class LinesModel(QAbstractListModel):
     def __init__(self) -> None:
         super().__init__()
         self.lines: tuple[Line, ...] = ()
+        self.listing = Listing()
+        self.busy: frozenset[str] = frozenset()
+
+    def state(self, line: Line) -> str:
+        return "listening" if line.slug in self.busy else self.listing.state(line)
 
     def show(self, lines: tuple[Line, ...]) -> None:
-        if len(lines) == len(self.lines):
+        if [x.slug for x in lines] == [x.slug for x in self.lines]:
             changed = [
                 k for k, (a, b) in enumerate(zip(self.lines, lines, strict=True)) if a is not b
             ]
@@ -53,10 +76,15 @@ class LinesModel(QAbstractListModel):
             return line.title
         if role == Qt.ItemDataRole.AccessibleTextRole:
             return (
-                f"{line.speaker or 'Line'}: {line.title}, {line.duration:.1f} seconds, {line.state}"
+                f"{line.speaker or 'Line'}: {line.title}, {line.duration:.1f} seconds, "
+                f"{self.state(line)}"
             )
         if role == Qt.ItemDataRole.ToolTipRole:
-            return f"{line.title}\n{line.state}"
+            return f"{line.title}\n{self.state(line)}" + (
+                f"\n{line.problem}" if line.problem else ""
+            )
+        if role == STATE_ROLE:
+            return self.state(line)
         return line if role == Qt.ItemDataRole.UserRole else None
 
 
@@ -87,10 +115,10 @@ class _Delegate(QStyledItemDelegate):
             rect.left() + 14, rect.top() + 6, rect.width() - 24, QFontMetricsF(small).height() + 2
         )
         below = QRectF(top.left(), top.bottom(), top.width(), QFontMetricsF(words).height())
-        colors = {"not listened": "faint", "doubtful": "doubt", "listened": "chosen"}
+        shown = str(index.data(STATE_ROLE))
         painter.setFont(small)
-        painter.setPen(self.theme.color(colors[line.state]))
-        sign = STATE_SIGNS[line.state] + "  "
+        painter.setPen(self.theme.color(STATE_COLORS[shown]))
+        sign = STATE_SIGNS[shown] + "  "
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, sign)
         painter.setPen(self.theme.color("ink"))
         offset = QFontMetricsF(small).horizontalAdvance("●  ")
@@ -123,6 +151,7 @@ class LinesView(QListView):
         self.painter_of_rows = _Delegate(theme)
         self.setItemDelegate(self.painter_of_rows)
         self.setUniformItemSizes(True)
+        self.setSelectionMode(QListView.SelectionMode.ExtendedSelection)
         self.setAccessibleName("Lines")
         self.selectionModel().currentChanged.connect(self._chosen)
 
@@ -140,3 +169,75 @@ class LinesView(QListView):
                 self.setCurrentIndex(self.lines.index(row))
         model.blockSignals(False)
         self.viewport().update()
+
+    def selected(self) -> list[str]:
+        """Slugs of the selected lines, in the order shown."""
+        rows = sorted(i.row() for i in self.selectionModel().selectedIndexes())
+        return [self.lines.lines[r].slug for r in rows]
+
+
+class LinesPanel(QWidget):
+    """The list with its search, filter and sorting."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.list = LinesView(theme)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("Search in all scripts")
+        self.search.setAccessibleName("Search in all scripts")
+        self.search.setClearButtonEnabled(True)
+        self.state = QComboBox()
+        self.state.setAccessibleName("Show lines that are")
+        self.state.addItem("all", "")
+        for state in STATES:
+            self.state.addItem(f"{STATE_SIGNS[state]}  {state}", state)
+        self.sort = QComboBox()
+        self.sort.setAccessibleName("Sort lines by")
+        for value, text in (("order", "as placed"), ("speaker", "by speaker"), ("length", "by length"),
+                            ("state", "by state"), ("words", "by words")):  # fmt: skip
+            self.sort.addItem(text, value)
+        self.heading = QLabel(objectName="heading")
+        choices = QHBoxLayout()
+        choices.setSpacing(4)
+        for box in (self.state, self.sort):
+            box.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
+            box.setMinimumContentsLength(6)
+            choices.addWidget(box)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 10, 0, 0)
+        column.setSpacing(5)
+        inner = QVBoxLayout()
+        inner.setContentsMargins(8, 0, 8, 0)
+        inner.setSpacing(5)
+        inner.addWidget(self.heading)
+        inner.addWidget(self.search)
+        inner.addLayout(choices)
+        column.addLayout(inner)
+        column.addWidget(self.list)
+        self._lines: tuple[Line, ...] = ()
+        self._current: str | None = None
+        self.search.textChanged.connect(self._again)
+        self.state.currentIndexChanged.connect(self._again)
+        self.sort.currentIndexChanged.connect(self._again)
+
+    def show_lines(self, lines: tuple[Line, ...], current: str | None) -> None:
+        """Show the production's lines as they are searched, filtered and sorted."""
+        self._lines, self._current = lines, current
+        self._again()
+
+    def show_busy(self, slugs: frozenset[str]) -> None:
+        """Show which lines are being listened to."""
+        self.list.lines.busy = slugs
+        self.list.viewport().update()
+
+    def _again(self) -> None:
+        found = self.list.lines.listing.listed(
+            self._lines, text=self.search.text(), state=str(self.state.currentData()),
+            sort=str(self.sort.currentData()),
+        )  # fmt: skip
+        self.list.show_lines(tuple(found), self._current)
+        count, total = len(found), len(self._lines)
+        self.heading.setText("Lines" if count == total else f"Lines · {count} of {total}")

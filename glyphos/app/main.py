@@ -8,11 +8,12 @@ import sys
 from importlib.resources import as_file, files
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QStandardPaths, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from . import theme
+from . import settings, theme
+from .player import best_device
 from .window import Window
 
 
@@ -41,12 +42,19 @@ def run(path: Path | None) -> int:
     """Open the window, on a production or recording if one is named, until it is closed."""
     application = make_application(sys.argv[:1])
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    chosen = str(QSettings().value("theme", "paper"))
-    chosen = chosen if chosen in theme.THEMES else "paper"
+    preferences = settings.load()
+    chosen = preferences.theme if preferences.theme in theme.THEMES else "paper"
     theme.apply(application, theme.THEMES[chosen])
-    window = Window(theme=chosen)
-    window.set_theme(chosen)
+    window = Window(theme=chosen, device=best_device(preferences.device), unsaved=unsaved_folder())
     window.show()
     if path is not None:
         QTimer.singleShot(0, lambda: window.session.open(path))
     return application.exec()
+
+
+def unsaved_folder() -> Path:
+    """Where lines are kept that belong to no production yet, so that they are never lost."""
+    base = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
+    folder = Path(base) / "unsaved"
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder

@@ -61,11 +61,16 @@ class SilentDevice:
 class SoundDevice:
     """Plays through the default output; position is what is being heard, latency taken off."""
 
-    def __init__(self) -> None:
+    def __init__(self, name: str = "") -> None:
         import sounddevice
 
         self._stream: Any = sounddevice.OutputStream(
-            samplerate=RATE, channels=1, dtype="float32", callback=self._fill, latency="low"
+            device=name or None,
+            samplerate=RATE,
+            channels=1,
+            dtype="float32",
+            callback=self._fill,
+            latency="low",
         )
         self._sound: Array = np.zeros(0, np.float32)
         self._first = self._last = self._next = 0
@@ -114,10 +119,21 @@ class SoundDevice:
         return self._playing and not self._loop and self.position() >= self._last / RATE - 1e-4
 
 
-def best_device() -> Device:
-    """The sound card if there is one, else silence that keeps time."""
+def device_names() -> list[str]:
+    """Names of the sound outputs that there are."""
     try:
-        return SoundDevice()
+        import sounddevice
+
+        return [str(d["name"]) for d in sounddevice.query_devices() if d["max_output_channels"] > 0]
+    except Exception:  # no PortAudio
+        return []
+
+
+def best_device(name: str = "") -> Device:
+    """The sound card of a name (or the system's own) if there is one, else silence that keeps
+    time."""
+    try:
+        return SoundDevice(name)
     except Exception:  # no PortAudio, no card, or a card that refuses
         return SilentDevice()
 
@@ -178,6 +194,14 @@ class Player(QObject):
         """Go to a time and let a grain of the sound there be heard."""
         self.seek(seconds)
         self.device.play(self.sound, self._at, min(self._at + GRAIN, self.duration), False)
+
+    def say(self, samples: Array, rate: int) -> None:
+        """Let another sound be heard (a placeholder voice), without moving the playhead."""
+        import soxr
+
+        self.stop()
+        sound = np.asarray(soxr.resample(samples, rate, RATE), np.float32)
+        self.device.play(sound, 0.0, len(sound) / RATE, False)
 
     def position(self) -> float:
         """What is heard now, in seconds; stops by itself at the end of the stretch."""

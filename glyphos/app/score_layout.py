@@ -8,24 +8,29 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
+from ..speech.parts import Flat
 from ..speech.reading import Phone, Reading, Word
 
 LONG_PAUSE = 0.7  # seconds shown of a longer one
+LONG_LINE = 40.0  # seconds after which a line is scrolled in any case
+SCROLLED = 110.0  # pixels a second of such a line
 GAP = 7.0  # pixels between words at least
 Width = Callable[[str], float]
 
 
 @dataclass(frozen=True)
 class Piece:
-    """A stretch of time that is drawn evenly: a sound, or a pause (phone is None)."""
+    """A stretch of time that is drawn evenly: a sound, or a pause (phone is None, sound −1)."""
 
     start: float
     end: float
     width: float
     word: int = -1
     phone: Phone | None = None
+    sound: int = -1
 
 
 @dataclass
@@ -34,6 +39,7 @@ class Row:
 
     pieces: list[Piece]
     x: list[float] = field(default_factory=list)
+    starts: list[float] = field(default_factory=list)
 
     @property
     def start(self) -> float:
@@ -49,7 +55,7 @@ class Row:
 
     def x_at(self, seconds: float) -> float:
         """Horizontal place of a time within the row."""
-        k = max(0, bisect_right([p.start for p in self.pieces], seconds) - 1)
+        k = max(0, bisect_right(self.starts, seconds) - 1)
         piece = self.pieces[k]
         share = (seconds - piece.start) / max(1e-9, piece.end - piece.start)
         return self.x[k] + piece.width * min(max(share, 0.0), 1.0)
@@ -68,6 +74,7 @@ class Page:
 
     rows: list[Row]
     words: list[Word]
+    width: float = 0.0
 
     def row_at(self, seconds: float) -> int:
         """Number of the row in which a time falls."""
@@ -108,35 +115,99 @@ def lay_out(
         used += size
     rows.append(Row(current or [Piece(0.0, max(duration, 0.01), width)]))
     for row in rows:
-        shrink = min(1.0, width / max(1.0, sum(p.width for p in row.pieces)))
-        x = 0.0
-        row.pieces = [Piece(p.start, p.end, p.width * shrink, p.word, p.phone) for p in row.pieces]
-        for piece in row.pieces:
-            row.x.append(x)
-            x += piece.width
-    return Page(rows, words)
+        _spread(row, width)
+    return Page(rows, words, width)
+
+
+def _spread(row: Row, width: float) -> None:
+    """Give every piece of a row its place, shrunk where they are too many for the width."""
+    shrink = min(1.0, width / max(1.0, sum(p.width for p in row.pieces)))
+    if shrink < 1.0:
+        row.pieces = [replace(p, width=p.width * shrink) for p in row.pieces]
+    x = 0.0
+    row.x = []
+    for piece in row.pieces:
+        row.x.append(x)
+        x += piece.width
+    row.starts = [p.start for p in row.pieces]
+
+
+def relaid(
+    page: Page, flat: Flat, per_second: float, *, word_width: Width, letter_width: Width
+) -> list[int]:
+    """Lay the rows out again whose sounds differ in time, in place; every row keeps its words.
+
+    Returns the numbers of those rows.
+    """
+    changed = []
+    page.words = flat.words
+    for r, row in enumerate(page.rows):
+        fresh = [p if p.sound < 0 or p.phone is flat.phones[p.sound]
+                 else replace(p, phone=flat.phones[p.sound]) for p in row.pieces]  # fmt: skip
+        if not any(a is not b for a, b in zip(fresh, row.pieces, strict=True)):
+            continue
+        first = next((p.word for p in fresh if p.word >= 0), None)
+        if first is not None:
+            last = max(p.word for p in fresh)
+            row.pieces = _relaid_row(row, flat, first, last, per_second, word_width, letter_width)
+            _spread(row, page.width)
+            changed.append(r)
+    for r, (row, following) in enumerate(pairwise(page.rows)):
+        last_piece, next_piece = row.pieces[-1], following.pieces[0]
+        if last_piece.end == next_piece.start:
+            continue
+        if next_piece.word < 0:  # the pause between two rows begins where the last word ends
+            following.pieces[0] = replace(next_piece, start=last_piece.end)
+            following.starts[0] = last_piece.end
+            changed.append(r + 1)
+        elif last_piece.word < 0:
+            row.pieces[-1] = replace(last_piece, end=next_piece.start)
+            changed.append(r)
+    return sorted(set(changed))
+
+
+def _relaid_row(
+    row: Row, flat: Flat, first: int, last: int, per_second: float, word_width: Width,
+    letter_width: Width,
+) -> list[Piece]:  # fmt: skip
+    words = flat.words[first : last + 1]
+    start = row.pieces[0].start if row.pieces[0].word < 0 else words[0].start
+    end = row.pieces[-1].end if row.pieces[-1].word < 0 else words[-1].end
+    groups = _groups(words, end, per_second, word_width, letter_width, start=start, number=first,
+                     sound=flat.first[first])  # fmt: skip
+    return [piece for group in groups for piece in group]
 
 
 def _groups(
-    words: list[Word], duration: float, per_second: float, word_width: Width, letter_width: Width
-) -> list[list[Piece]]:
-    """Words and pauses, each a group that no row break may divide."""
+    words: list[Word], duration: float, per_second: float, word_width: Width, letter_width: Width,
+    *, start: float = 0.0, number: int = 0, sound: int = 0,
+) -> list[list[Piece]]:  # fmt: skip
+    """Words and pauses, each a group that no row break may divide.
+
+    number, sound: of the first word and its first sound.
+    """
     groups: list[list[Piece]] = []
-    at = 0.0
-    for number, word in enumerate(words):
+    at = start
+    for word in words:
         if word.start > at + 1e-6:
             shown = min(word.start - at, LONG_PAUSE)
             groups.append([Piece(at, word.start, max(shown * per_second, GAP))])
-        pieces = [
-            Piece(
-                p.start, p.end, max((p.end - p.start) * per_second, letter_width(p.ipa)), number, p
-            )
-            for p in word.phones
-        ] or [Piece(word.start, word.end, (word.end - word.start) * per_second, number)]
-        total, need = sum(p.width for p in pieces), word_width(word.text) + GAP
-        grow = max(1.0, need / max(1e-6, total))
-        groups.append([Piece(p.start, p.end, p.width * grow, p.word, p.phone) for p in pieces])
+        own = word.phones
+        sizes = [max((p.end - p.start) * per_second, letter_width(p.ipa)) for p in own]
+        need = word_width(word.text) + GAP
+        grow = max(1.0, need / max(1e-6, sum(sizes)))
+        groups.append(
+            [
+                Piece(p.start, p.end, size * grow, number, p, sound + k)
+                for k, (p, size) in enumerate(zip(own, sizes, strict=True))
+            ]
+            or [
+                Piece(word.start, word.end, max(need, (word.end - word.start) * per_second), number)
+            ]
+        )
         at = word.end
+        number += 1
+        sound += len(word.phones)
     if duration > at + 1e-6:
         groups.append([Piece(at, duration, max(min(duration - at, LONG_PAUSE) * per_second, GAP))])
     return groups
@@ -161,10 +232,18 @@ def fitting_scale(
     reading: Reading, duration: float, *, width: float, rows: int,
     word_width: Width, letter_width: Width, low: float = 70.0, high: float = 190.0,
 ) -> float:  # fmt: skip
-    """The widest scale at which the whole line fits in `rows` rows, else the narrowest."""
-    for scale in range(int(high), int(low), -15):
+    """The widest scale at which the whole line fits in `rows` rows; if it never does, the widest
+    that needs no more rows than the narrowest."""
+
+    def count(scale: float) -> int:
         page = lay_out(reading, duration, width=width, per_second=scale, word_width=word_width,
                        letter_width=letter_width)  # fmt: skip
-        if len(page.rows) <= rows:
+        return len(page.rows)
+
+    if duration > LONG_LINE:
+        return SCROLLED
+    least = max(rows, count(low))
+    for scale in range(int(high), int(low), -15):
+        if count(scale) <= least:
             return float(scale)
-    return low if duration < 40 else 100.0
+    return low

@@ -1,88 +1,77 @@
-"""The score: a line read like a page. Rows of waveform, words, sounds, lip ribbon and glyphs."""
+"""The score: a line read like a page. Rows of waveform, words, sounds, lip ribbon and glyphs.
+
+The page shows what it is given and sends back what a hand wants: to hear a part, to scrub, to move
+an edge or a phrase. What stays of a row is painted once and kept; only the lips are painted anew.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from functools import lru_cache
-
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
-    QFontMetricsF,
+    QContextMenuEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
     QResizeEvent,
 )  # fmt: skip
 from PySide6.QtWidgets import QScrollArea, QSizePolicy, QWidget
 
-from ..motion.gestures import closes_lips, is_vowel
 from ..motion.perform import Motion
-from ..speech.reading import Phone, Reading
-from . import theme as themes
-from .mouth import gesture_kind, paint_glyph
-from .score_layout import Page, Row, fitting_scale, lay_out
+from ..speech.parts import Edge, Flat, Level, Part
+from ..speech.reading import Reading
+from .score_bands import MARGIN, Bands
+from .score_layout import Page, fitting_scale, lay_out, relaid
+from .score_paint import Chosen, Painter
 from .theme import Theme
 
-MARGIN = 26
 DRAG = 5  # pixels before a click is a drag
-KIND_WORDS = {
-    "closed": "lips closed", "teeth": "lip to teeth", "round": "rounded", "spread": "spread",
-    "open": "open", "narrow": "narrow",
-}  # fmt: skip
-
-
-class Bands:
-    """Heights of a row's bands, from the size of the text."""
-
-    def __init__(self) -> None:
-        self.words_font = themes.serif(15)
-        self.sounds_font = themes.serif(11.5)
-        self.ruler_font = themes.sans(7.5)
-        word, sound = QFontMetricsF(self.words_font), QFontMetricsF(self.sounds_font)
-        self.ruler = QFontMetricsF(self.ruler_font).height() + 3
-        self.wave = 34.0
-        self.words = word.height() + 2
-        self.sounds = sound.height() + 2
-        self.ribbon = 38.0
-        self.glyphs = 24.0
-        self.gap = 16.0
-        self.height = (
-            self.ruler + self.wave + self.words + self.sounds + self.ribbon + self.glyphs + self.gap
-        )
-        self.word_width = lru_cache(4096)(word.horizontalAdvance)
-        advance = lru_cache(512)(sound.horizontalAdvance)
-        self.letter_width = lambda text: advance(text) + 3.0
+NEAR = 4.0  # pixels within which an edge is taken hold of
+ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
 
 
 class ScorePage(QWidget):
     """The page itself, inside a scroll area."""
 
-    word_clicked = Signal(int)
+    chosen = Signal(object)  # a Part, or None
+    played = Signal(object)  # a Part to be heard
     scrubbed = Signal(float)
     scrub_ended = Signal()
-    selected = Signal(int)
+    edge_dragged = Signal(object, float)
+    edge_dropped = Signal()
+    pin_wanted = Signal(object)  # an Edge whose pin is to be set or lifted
+    part_dragged = Signal(object, float)  # a Part and by how many seconds
+    menu_wanted = Signal(QPoint, float)
+    level_wanted = Signal(int)  # wider (−1) or narrower (1)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
-        self.theme = theme
+        self._theme = theme
+        self.zoom = 1.0
         self.bands = Bands()
         self.reading: Reading | None = None
+        self.flat: Flat | None = None
         self.motion: Motion | None = None
         self.samples: NDArray[np.float32] = np.zeros(0, np.float32)
         self.rate = 16_000
         self.duration = 0.0
         self.playhead = 0.0
-        self.word = -1
+        self.part: Part | None = None
         self.room = 500
         self.lead = 0.04
         self.page: Page | None = None
+        self.scale = 100.0
+        self._level = 1.0
+        self._kept: dict[int, QPixmap] = {}
         self._pressed: QPointF | None = None
+        self._hold: Edge | None = None
+        self._carried: Part | None = None
         self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
@@ -91,19 +80,83 @@ class ScorePage(QWidget):
 
     # ---- values -----------------------------------------------------------------------------
 
-    def show_line(
-        self, reading: Reading | None, samples: NDArray[np.float32], rate: int, duration: float
-    ) -> None:
-        """Another reading or recording."""
-        self.reading, self.samples, self.rate, self.duration = reading, samples, rate, duration
-        self.word = -1
-        peak = float(np.abs(samples).max(initial=1e-4))
-        self._level = 1.0 / peak
+    @property
+    def theme(self) -> Theme:
+        return self._theme
+
+    @theme.setter
+    def theme(self, theme: Theme) -> None:
+        self._theme = theme
+        self._forget()
+
+    @property
+    def word(self) -> int:
+        """Number of the chosen word; −1 if no word or sound of one is chosen."""
+        if self.part is None or self.flat is None or self.part.level == "phrase":
+            return -1
+        return self.flat.word_range(self.part)[0]
+
+    def _forget(self) -> None:
+        self._kept.clear()
+        self.update()
+
+    def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
+        """Another recording."""
+        self.samples, self.rate, self.duration = samples, rate, duration
+        self._level = 1.0 / float(np.abs(samples).max(initial=1e-4))
+
+    def show_reading(self, reading: Reading | None) -> None:
+        """Another reading of the same recording; while nothing but times changed, the rows stay."""
+        before = self.flat
+        self.reading = reading
+        self.flat = Flat.of(reading) if reading is not None else None
+        if self._same_sounds(before) and self.page is not None and self.flat is not None:
+            changed = relaid(self.page, self.flat, self.scale, word_width=self.bands.word_width,
+                             letter_width=self.bands.letter_width)  # fmt: skip
+            for r in changed:
+                self._kept.pop(r, None)
+                self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) + 1)
+            return
         self.reflow()
 
+    def _same_sounds(self, before: Flat | None) -> bool:
+        """Whether only times, pins and confidences differ, so that every row keeps its words."""
+        if before is None or self.flat is None or len(before.phones) != len(self.flat.phones):
+            return False
+        same_words = [w.text for w in before.words] == [w.text for w in self.flat.words]
+        moved = max(
+            (abs(a.start - b.start) for a, b in zip(before.phones, self.flat.phones, strict=True)),
+            default=0.0,
+        )
+        alike = [p.ipa for p in before.phones] == [p.ipa for p in self.flat.phones]
+        phrases = len(before.reading.phrases) == len(self.flat.reading.phrases)
+        pauses = [before.touches(k) for k in range(1, len(before.phones))]
+        same_pauses = pauses == [self.flat.touches(k) for k in range(1, len(self.flat.phones))]
+        return same_words and alike and phrases and same_pauses and moved < 1.0
+
     def show_motion(self, motion: Motion | None) -> None:
+        fps_changed = (self.motion and self.motion.fps) != (motion and motion.fps)
         self.motion = motion
+        if fps_changed:
+            self._kept.clear()
         self.update()
+
+    def show_part(self, part: Part | None) -> None:
+        """Show another part as chosen."""
+        if part != self.part:
+            rows = self._rows_of(self.part) | self._rows_of(part)
+            self.part = part
+            for r in rows:
+                self._kept.pop(r, None)
+            self.update()
+
+    def _rows_of(self, part: Part | None) -> set[int]:
+        if part is None or self.flat is None or self.page is None or not self.flat.valid(part):
+            return set()
+        a, b = self.flat.sound_range(part)
+        return {
+            r for r, row in enumerate(self.page.rows) if any(a <= p.sound < b for p in row.pieces)
+        }
 
     def set_room(self, height: int) -> None:
         """Height of the page that is visible, which decides how wide time is drawn."""
@@ -111,8 +164,20 @@ class ScorePage(QWidget):
             self.room = height
             self.reflow()
 
+    def set_zoom(self, zoom: float) -> None:
+        """Draw everything larger or smaller."""
+        self.zoom = min(max(zoom, ZOOMS[0]), ZOOMS[-1])
+        self.bands = Bands(self.zoom)
+        self.reflow()
+
+    def zoom_by(self, steps: int) -> None:
+        """The next larger or smaller size."""
+        near = min(range(len(ZOOMS)), key=lambda k: abs(ZOOMS[k] - self.zoom))
+        self.set_zoom(ZOOMS[min(max(near + steps, 0), len(ZOOMS) - 1)])
+
     def reflow(self) -> None:
         """Lay the page out again for the present width."""
+        self._kept.clear()
         width = max(200, self.width() - 2 * MARGIN)
         if self.reading is None:
             self.page = None
@@ -121,8 +186,12 @@ class ScorePage(QWidget):
             return
         widths = {"word_width": self.bands.word_width, "letter_width": self.bands.letter_width}
         rows = max(1, int((self.room - MARGIN) // self.bands.height))
-        scale = fitting_scale(self.reading, self.duration, width=width, rows=rows, **widths)
-        self.page = lay_out(self.reading, self.duration, width=width, per_second=scale, **widths)
+        self.scale = self.zoom * fitting_scale(
+            self.reading, self.duration, width=width, rows=rows, **widths
+        )
+        self.page = lay_out(
+            self.reading, self.duration, width=width, per_second=self.scale, **widths
+        )
         self.setMinimumHeight(int(len(self.page.rows) * self.bands.height + MARGIN))
         self.update()
 
@@ -144,34 +213,62 @@ class ScorePage(QWidget):
         x = MARGIN + self.page.rows[r].x_at(self.playhead)
         return QRect(int(x) - 8, int(self.row_top(r)), 16, int(self.bands.height))
 
-    def select(self, word: int) -> None:
-        """Choose a word by number; −1 for none."""
-        if word != self.word:
-            self.word = word
-            self.selected.emit(word)
-            self.update()
-
     # ---- places -----------------------------------------------------------------------------
 
     def row_top(self, row: int) -> float:
         return MARGIN / 2 + row * self.bands.height
 
+    def _row_of(self, point: QPointF) -> int:
+        assert self.page is not None
+        row = int((point.y() - MARGIN / 2) // self.bands.height)
+        return min(max(row, 0), len(self.page.rows) - 1)
+
     def time_at(self, point: QPointF) -> float:
         """The time under a point of the page."""
         assert self.page is not None
-        row = int((point.y() - MARGIN / 2) // self.bands.height)
-        row = min(max(row, 0), len(self.page.rows) - 1)
-        return self.page.rows[row].time_at(point.x() - MARGIN)
+        return self.page.rows[self._row_of(point)].time_at(point.x() - MARGIN)
 
-    def word_at(self, point: QPointF) -> int:
-        """The word under a point, or −1."""
-        if self.page is None:
-            return -1
+    def level_at(self, point: QPointF) -> Level:
+        """What a click there means: a sound in the sounds' band, else a word."""
+        inside = (point.y() - MARGIN / 2) % self.bands.height
+        return "sound" if self.bands.sounds_top <= inside < self.bands.ribbon_top else "word"
+
+    def part_at(self, point: QPointF, level: Level | None = None) -> Part | None:
+        """The word (or sound) under a point, or None in a pause."""
+        if self.page is None or self.flat is None:
+            return None
         seconds = self.time_at(point)
-        for number, word in enumerate(self.page.words):
-            if word.start <= seconds < word.end:
-                return number
-        return -1
+        part = self.flat.part_at(level or self.level_at(point), seconds)
+        if part is None:
+            return None
+        start, end = self.flat.span(
+            self.flat.at_level(part, "sound") if part.level == "sound" else part
+        )
+        return part if start <= seconds < end else None
+
+    def edge_at(self, point: QPointF) -> Edge | None:
+        """The edge under a point of the words' and sounds' bands, or None."""
+        if self.page is None or self.flat is None:
+            return None
+        inside = (point.y() - MARGIN / 2) % self.bands.height
+        if not self.bands.sounds_top <= inside < self.bands.ribbon_top + 6:
+            return None
+        row = self.page.rows[self._row_of(point)]
+        edge = self.flat.nearest_edge(row.time_at(point.x() - MARGIN))
+        if edge is None:
+            return None
+        time = self.flat.edge_time(edge)
+        if not row.start - 1e-6 <= time <= row.end + 1e-6:
+            return None
+        return edge if abs(MARGIN + row.x_at(time) - point.x()) <= NEAR else None
+
+    def edge_point(self, edge: Edge) -> QPointF:
+        """Where an edge stands, in the sounds' band (for tests and for reading aloud)."""
+        assert self.page is not None and self.flat is not None
+        time = self.flat.edge_time(edge)
+        r = self.page.row_at(time - 1e-6 if edge.end else time)
+        x = MARGIN + self.page.rows[r].x_at(time)
+        return QPointF(x, self.row_top(r) + self.bands.sounds_top + self.bands.sounds / 2)
 
     def word_rects(self) -> list[QRectF]:
         """Where the text of every word stands (for tests and for reading aloud)."""
@@ -181,69 +278,151 @@ class ScorePage(QWidget):
         for number, word in enumerate(self.page.words):
             for r, left, right in self.page.word_span(number):
                 width = self.bands.word_width(word.text)
-                top = self.row_top(r) + self.bands.ruler + self.bands.wave
+                top = self.row_top(r) + self.bands.words_top
                 rects.append(
                     QRectF((left + right - width) / 2 + MARGIN, top, width, self.bands.words)
                 )
         return rects
 
+    def visible_span(self, top: int, bottom: int) -> tuple[float, float]:
+        """Time that rows between two heights of the page show."""
+        if self.page is None:
+            return 0.0, 0.0
+        rows = self.page.rows
+        first = min(max(int((top - MARGIN / 2) // self.bands.height), 0), len(rows) - 1)
+        last = min(max(int((bottom - MARGIN / 2) // self.bands.height), first), len(rows) - 1)
+        return rows[first].start, rows[last].end
+
     # ---- hands ------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton and self.page is not None:
-            self._pressed, self._dragging = event.position(), False
+        if event.button() != Qt.MouseButton.LeftButton or self.page is None:
+            return
+        self._pressed, self._dragging = event.position(), False
+        self._hold = self.edge_at(event.position())
+        carry = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._carried = self._to_carry(event.position()) if carry else None
+        self._pressed_time = self.time_at(event.position())
+
+    def _to_carry(self, point: QPointF) -> Part | None:
+        """What Shift and a drag move: the chosen part if the point is in it, else its phrase."""
+        under = self.part_at(point, "phrase")
+        if under is None or self.flat is None:
+            return under
+        if self.part is not None:
+            start, end = self.flat.span(self.part)
+            if start <= self.time_at(point) < end:
+                return self.part
+        return under
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._pressed is not None:
-            moved = (event.position() - self._pressed).manhattanLength()
-            self._dragging = self._dragging or moved > DRAG
-            if self._dragging:
-                self.scrubbed.emit(self.time_at(event.position()))
+        if self._pressed is None:
+            self._hover(event.position())
             return
-        number = self.word_at(event.position())
+        moved = (event.position() - self._pressed).manhattanLength()
+        self._dragging = self._dragging or moved > DRAG
+        if not self._dragging:
+            return
+        seconds = self.time_at(event.position())
+        if self._carried is not None:
+            self.part_dragged.emit(self._carried, seconds - self._pressed_time)
+        elif self._hold is not None:
+            self.edge_dragged.emit(self._hold, seconds)
+        else:
+            self.scrubbed.emit(seconds)
+
+    def _hover(self, point: QPointF) -> None:
+        over_edge = self.edge_at(point) is not None
+        self.setCursor(Qt.CursorShape.SplitHCursor if over_edge else Qt.CursorShape.ArrowCursor)
+        part = self.part_at(point, "word")
         tip = ""
-        if self.page is not None and number >= 0:
-            word = self.page.words[number]
+        if part is not None and self.flat is not None:
+            word = self.flat.words[part.number]
             tip = f"{word.text}: {word.end - word.start:.2f} s, {word.confidence:.0%} sure"
+            tip += ", confirmed" if word.confirmed else ""
             tip += f", pronounced from {word.source}"
         self.setToolTip(tip)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
             return
-        if self._dragging:
+        if self._dragging and (self._hold is not None or self._carried is not None):
+            self.edge_dropped.emit()
+        elif self._dragging:
             self.scrub_ended.emit()
         else:
-            number = self.word_at(event.position())
-            self.select(number)
-            if number >= 0:
-                self.word_clicked.emit(number)
+            part = self.part_at(event.position())
+            self.chosen.emit(part)
+            if part is not None:
+                self.played.emit(part)
             else:
                 self.scrubbed.emit(self.time_at(event.position()))
                 self.scrub_ended.emit()
-        self._pressed = None
+        self._pressed = self._hold = self._carried = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        edge = self.edge_at(event.position())
+        if edge is not None:
+            self.pin_wanted.emit(edge)
+        elif (part := self.part_at(event.position(), "phrase")) is not None:
+            self.chosen.emit(part)
+            self.played.emit(part)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        if self.page is None:
+            return
+        point = QPointF(event.pos())
+        if event.reason() == QContextMenuEvent.Reason.Mouse:
+            part = self.part_at(point)
+            if part is not None:
+                self.chosen.emit(part)
+            self.menu_wanted.emit(event.globalPos(), self.time_at(point))
+            return
+        at = self._playhead_rect().center()
+        self.menu_wanted.emit(self.mapToGlobal(at), self.playhead)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key, count = event.key(), len(self.page.words) if self.page else 0
-        step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}.get(Qt.Key(key), 0)
-        if step and count and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.select(min(max(self.word + step, 0), count - 1))
-            self.word_clicked.emit(self.word)
-        elif step and count:
-            self.scrubbed.emit(self._next_sound(step))
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.word >= 0:
-            self.word_clicked.emit(self.word)
-        else:
-            super().keyPressEvent(event)
+        key = Qt.Key(event.key())
+        step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1}.get(key, 0)
+        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        if step and self.flat is not None and self.flat.phones:
+            if modifiers == Qt.KeyboardModifier.ControlModifier:
+                self._walk(step, "word")
+                return
+            if modifiers == Qt.KeyboardModifier.NoModifier:
+                self._walk(step, self.part.level if self.part else "sound")
+                return
+        level = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(key, 0)
+        if level and modifiers == Qt.KeyboardModifier.NoModifier:
+            self.level_wanted.emit(level)
+            return
+        super().keyPressEvent(event)
 
-    def _next_sound(self, step: int) -> float:
-        assert self.reading is not None
-        starts = np.array([p.start for p in self.reading.phones()])
+    def _walk(self, step: int, level: Level) -> None:
+        """Go to the next part of a level, from the chosen one or from the playhead."""
+        assert self.flat is not None
+        if self.part is not None:
+            part = self.flat.step(self.flat.at_level(self.part, level), step)
+        else:
+            part = self._beside_playhead(step, level)
+        self.chosen.emit(part)
+        if level == "sound":
+            self.scrubbed.emit(self.flat.span(part)[0] + 1e-3)
+        else:
+            self.played.emit(part)
+
+    def _beside_playhead(self, step: int, level: Level) -> Part:
+        assert self.flat is not None
+        count = self.flat.count(level)
+        starts = [self.flat.span(Part(level, k))[0] for k in range(count)]
         if step > 0:
-            later = starts[starts > self.playhead + 1e-3]
-            return float(later[0]) + 1e-3 if len(later) else self.duration
-        earlier = starts[starts < self.playhead - 2e-3]
-        return float(earlier[-1]) + 1e-3 if len(earlier) else 0.0
+            return Part(
+                level,
+                next((k for k, s in enumerate(starts) if s > self.playhead + 1e-3), count - 1),
+            )
+        return Part(
+            level, max((k for k, s in enumerate(starts) if s < self.playhead - 2e-3), default=0)
+        )
 
     # ---- painting ---------------------------------------------------------------------------
 
@@ -254,211 +433,56 @@ class ScorePage(QWidget):
         painter = QPainter(self)
         painter.fillRect(event.rect(), self.theme.color("page"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.page is None:
+        if self.page is None or self.reading is None:
             painter.end()
             return
+        drawer = Painter(self.theme, self.bands, self.reading, self.page.words, self.samples,
+                         self.rate, self._level)  # fmt: skip
         top, bottom = event.rect().top(), event.rect().bottom()
         current = self.page.row_at(self.playhead)
         for r, row in enumerate(self.page.rows):
             y = self.row_top(r)
             if y > bottom or y + self.bands.height < top:
                 continue
-            self._paint_row(painter, row, y, event.rect())
+            painter.drawPixmap(QPointF(0, y), self._still(drawer, r))
+            if self.motion is not None:
+                painter.save()
+                painter.translate(0, y)
+                drawer.lips(painter, row, self.motion, self.lead, self.devicePixelRatioF())
+                painter.restore()
             if r == current:
-                self._paint_playhead(painter, row, y)
+                self._paint_playhead(painter, row.x_at(self.playhead), y)
         painter.end()
 
-    def _paint_row(self, painter: QPainter, row: Row, y: float, clip: QRect) -> None:
-        b = self.bands
-        self._paint_chosen(painter, row, y)
-        self._paint_unread(painter, row, y)
-        self._paint_ruler(painter, row, y)
-        y += b.ruler
-        self._paint_wave(painter, row, y, clip)
-        y += b.wave
-        self._paint_words(painter, row, y)
-        y += b.words
-        self._paint_sounds(painter, row, y)
-        y += b.sounds
-        self._paint_ribbon(painter, row, y, clip)
-        y += b.ribbon
-        self._paint_glyphs(painter, row, y)
-        y += b.glyphs + b.gap / 2
-        painter.setPen(QPen(self.theme.color("rule"), 1))
-        painter.drawLine(QPointF(MARGIN, y), QPointF(self.width() - MARGIN, y))
-
-    def _paint_chosen(self, painter: QPainter, row: Row, y: float) -> None:
-        own = [k for k, p in enumerate(row.pieces) if p.word == self.word and self.word >= 0]
-        if own:
-            color = self.theme.color("chosen")
-            color.setAlpha(34)
-            left = MARGIN + row.x[own[0]]
-            right = MARGIN + row.x[own[-1]] + row.pieces[own[-1]].width
-            height = self.bands.height - self.bands.gap
-            painter.fillRect(
-                QRectF(left, y + self.bands.ruler, right - left, height - self.bands.ruler), color
-            )
-
-    def _paint_unread(self, painter: QPainter, row: Row, y: float) -> None:
-        assert self.reading is not None
-        for span in self.reading.unread:
-            if span.end > row.start and span.start < row.end:
-                left, right = row.x_at(max(span.start, row.start)), row.x_at(min(span.end, row.end))
-                color = self.theme.color("doubt")
-                painter.setPen(QPen(color, 1.5, Qt.PenStyle.DashLine))
-                painter.drawRect(
-                    QRectF(
-                        MARGIN + left, y + self.bands.ruler, max(6.0, right - left), self.bands.wave
-                    )
-                )
-                painter.setFont(self.bands.ruler_font)
-                painter.drawText(
-                    QPointF(MARGIN + left + 2, y + self.bands.ruler + self.bands.wave + 10), "?"
-                )
-
-    def _paint_ruler(self, painter: QPainter, row: Row, y: float) -> None:
-        fps = float(self.motion.fps) if self.motion else 24.0
-        painter.setFont(self.bands.ruler_font)
-        faint = self.theme.color("faint")
-        step = max(1, round(fps / 2))
-        first = int(np.ceil(row.start * fps / step)) * step
-        last_x = -100.0
-        for frame in range(first, int(row.end * fps) + 1, step):
-            x = MARGIN + row.x_at(frame / fps)
-            painter.setPen(QPen(self.theme.color("rule"), 1))
-            painter.drawLine(QPointF(x, y + self.bands.ruler - 3), QPointF(x, y + self.bands.ruler))
-            if x - last_x > 44 and x < self.width() - MARGIN - 26:
-                painter.setPen(faint)
-                whole = round(fps)
-                painter.drawText(
-                    QPointF(x + 2, y + self.bands.ruler - 4),
-                    f"{frame // whole}:{frame % whole:02d}",
-                )
-                last_x = x
-
-    def _paint_wave(self, painter: QPainter, row: Row, y: float, clip: QRect) -> None:
-        middle, half = y + self.bands.wave / 2, self.bands.wave / 2 - 1
-        color = self.theme.color("faint")
-        color.setAlpha(150)
-        painter.setPen(QPen(color, 1))
-        low = max(0, int(clip.left() - MARGIN))
-        high = min(int(row.width), int(clip.right() - MARGIN) + 2)
-        if high <= low:
-            return
-        times = np.interp(
-            np.arange(low, high + 1), [*row.x, row.width], [*(p.start for p in row.pieces), row.end]
-        )
-        edges = np.clip((times * self.rate).astype(int), 0, max(0, len(self.samples) - 1))
-        for k in range(len(edges) - 1):
-            part = self.samples[edges[k] : max(edges[k] + 1, edges[k + 1])]
-            if len(part):
-                a, b = float(part.max()) * self._level, float(part.min()) * self._level
-                x = MARGIN + low + k + 0.5
-                painter.drawLine(QPointF(x, middle - a * half), QPointF(x, middle - b * half))
-
-    def _paint_words(self, painter: QPainter, row: Row, y: float) -> None:
+    def _still(self, drawer: Painter, r: int) -> QPixmap:
+        """The part of a row that does not move, painted once and kept."""
         assert self.page is not None
-        painter.setFont(self.bands.words_font)
-        done = -1
-        base = y + self.bands.words - 7
-        for k, piece in enumerate(row.pieces):
-            if piece.word < 0 or piece.word == done:
-                continue
-            done = piece.word
-            last = max(j for j in range(k, len(row.pieces)) if row.pieces[j].word == done)
-            left, right = row.x[k], row.x[last] + row.pieces[last].width
-            word = self.page.words[done]
-            width = self.bands.word_width(word.text)
-            painter.setPen(self.theme.color("chosen" if done == self.word else "ink"))
-            painter.drawText(QPointF(MARGIN + (left + right - width) / 2, base), word.text)
-            doubtful = word.doubtful
-            pen = QPen(self.theme.color("doubt" if doubtful else "rule"), 2.2 if doubtful else 1.2)
-            if doubtful:
-                pen.setStyle(Qt.PenStyle.DotLine)
-            painter.setPen(pen)
-            line = y + self.bands.words - 1
-            painter.drawLine(
-                QPointF(MARGIN + left + 1.5, line), QPointF(MARGIN + right - 1.5, line)
-            )
-            if doubtful:
-                painter.setFont(self.bands.ruler_font)
-                painter.drawText(QPointF(MARGIN + (left + right + width) / 2 + 1, base - 8), "?")
-                painter.setFont(self.bands.words_font)
+        kept = self._kept.get(r)
+        ratio = self.devicePixelRatioF()
+        if (
+            kept is not None
+            and kept.devicePixelRatio() == ratio
+            and kept.width() == round(self.width() * ratio)
+        ):
+            return kept
+        pixmap = QPixmap(round(self.width() * ratio), round(self.bands.height * ratio))
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(self.theme.color("page"))
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        fps = float(self.motion.fps) if self.motion else 24.0
+        drawer.still(painter, self.page.rows[r], fps, self.width(), self._chosen_sounds())
+        painter.end()
+        self._kept[r] = pixmap
+        return pixmap
 
-    def _paint_sounds(self, painter: QPainter, row: Row, y: float) -> None:
-        painter.setFont(self.bands.sounds_font)
-        for k, piece in enumerate(row.pieces):
-            if piece.phone is None:
-                continue
-            painter.setPen(self.theme.color("doubt" if piece.phone.confidence < 0.3 else "faint"))
-            box = QRectF(MARGIN + row.x[k], y, piece.width, self.bands.sounds)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.phone.ipa)
+    def _chosen_sounds(self) -> Chosen:
+        if self.part is None or self.flat is None or not self.flat.valid(self.part):
+            return Chosen()
+        return Chosen(*self.flat.sound_range(self.part), self.part.level)
 
-    def _paint_ribbon(self, painter: QPainter, row: Row, y: float, clip: QRect) -> None:
-        if self.motion is None:
-            return
-        middle, half = y + self.bands.ribbon / 2, self.bands.ribbon / 2 - 2
-        gap, fps = self.motion.channel("lips_part"), float(self.motion.fps)
-        frames = np.arange(len(gap)) / fps
-        for k, piece in enumerate(row.pieces):
-            left, right = row.x[k], row.x[k] + piece.width
-            if MARGIN + right < clip.left() or MARGIN + left > clip.right():
-                continue
-            xs = np.linspace(left, right, max(2, int(piece.width / 2.5) + 1))
-            ts = np.linspace(piece.start, piece.end, len(xs))
-            opening = 1.4 + np.interp(ts, frames, gap) * half * 1.25
-            kind = gesture_kind(self._pose(piece.phone)) if piece.phone else "narrow"
-            color = self.theme.kind(kind) if piece.phone else self.theme.color("rule")
-            upper = [
-                QPointF(MARGIN + x, middle - min(o, half)) for x, o in zip(xs, opening, strict=True)
-            ]
-            lower = [
-                QPointF(MARGIN + x, middle + min(o, half)) for x, o in zip(xs, opening, strict=True)
-            ]
-            painter.setPen(QPen(color, 0.6))
-            painter.setBrush(color)
-            painter.drawPolygon(QPolygonF(upper + lower[::-1]))
-            if kind == "closed":
-                painter.drawEllipse(QPointF(MARGIN + (left + right) / 2, middle), 3.6, 3.6)
-            elif kind == "teeth":
-                x = MARGIN + (left + right) / 2
-                painter.setPen(QPen(color, 1.6))
-                painter.drawLine(QPointF(x, middle - half * 0.7), QPointF(x, middle))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-
-    def _paint_glyphs(self, painter: QPainter, row: Row, y: float) -> None:
-        if self.motion is None:
-            return
-        taken = -100.0
-        wanted = [k for k, p in enumerate(row.pieces) if p.phone is not None]
-        for k in wanted:
-            piece = row.pieces[k]
-            assert piece.phone is not None
-            x = row.x[k] + piece.width / 2
-            pose = self._pose(piece.phone)
-            kind = gesture_kind(pose)
-            telling = kind in ("closed", "teeth") or is_vowel(piece.phone.ipa)
-            if x - taken < (20 if telling else 27):
-                continue
-            taken = x
-            center = QPointF(MARGIN + x, y + self.bands.glyphs / 2)
-            paint_glyph(painter, pose, center, 19, self.theme.kind(kind))
-
-    def _pose(self, phone: Phone) -> Mapping[str, float]:
-        """The most telling moment of a sound: the closure of one that closes, else its middle."""
-        assert self.motion is not None
-        fps = float(self.motion.fps)
-        start, end = phone.start, phone.end
-        a, b = round((start - self.lead) * fps), round((end - self.lead) * fps)
-        middle = (start + end) / 2 - self.lead
-        if closes_lips(phone.ipa) and 0 <= a <= b < self.motion.frames:
-            gap = self.motion.channel("lips_part")[a : b + 1]
-            if gap.min() <= 0.03:
-                return self.motion.at((a + int(gap.argmin())) / fps)
-        return self.motion.at(max(0.0, middle))
-
-    def _paint_playhead(self, painter: QPainter, row: Row, y: float) -> None:
-        x = MARGIN + row.x_at(self.playhead)
+    def _paint_playhead(self, painter: QPainter, x: float, y: float) -> None:
+        x += MARGIN
         color: QColor = self.theme.color("playhead")
         painter.setPen(QPen(color, 1.6))
         painter.drawLine(QPointF(x, y + 6), QPointF(x, y + self.bands.height - self.bands.gap))
@@ -484,15 +508,26 @@ class ScoreView(QScrollArea):
         super().resizeEvent(event)
         self.page.set_room(self.viewport().height())
 
+    def visible_span(self) -> tuple[float, float]:
+        """Time that the rows in sight show."""
+        top = self.verticalScrollBar().value()
+        return self.page.visible_span(top, top + self.viewport().height())
+
     def follow(self, seconds: float) -> None:
         """Show the playhead at a time, scrolling by whole rows when it leaves the page."""
         self.page.set_playhead(seconds)
-        if self.page.page is None:
-            return
-        top = self.page.row_top(self.page.page.row_at(seconds))
+        if self.page.page is not None:
+            self.bring_row(self.page.page.row_at(seconds))
+
+    def bring_row(self, row: int) -> None:
+        """Scroll so that a row is in sight."""
+        top = self.page.row_top(row)
         bar = self.verticalScrollBar()
-        if (
-            top < bar.value()
-            or top + self.page.bands.height > bar.value() + self.viewport().height()
-        ):
-            bar.setValue(int(top - MARGIN / 2))
+        seen = bar.value() + self.viewport().height()
+        if top < bar.value() or top + self.page.bands.height > seen + 1:
+            bar.setValue(int(top - 13))
+
+    def bring_part(self, part: Part) -> None:
+        """Scroll so that a part is in sight."""
+        if self.page.page is not None and self.page.flat is not None and self.page.flat.valid(part):
+            self.bring_row(self.page.page.row_at(self.page.flat.span(part)[0]))

@@ -1,26 +1,40 @@
-"""The session: what is open now. It holds values, tells its listeners, and knows no window."""
+"""The session: what is open now. It holds values, tells its listeners, and knows no window.
+
+Everything a person does makes another Production; `do` keeps it on disk, remembers it for undo and
+tells who listens. While something is dragged a preview stands in for the line and is not kept.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from ..errors import GlyphosError, ScriptError
 from ..handoff import curves
 from ..motion.delivery import Delivery
 from ..motion.loudness import Loudness, measure
-from ..motion.perform import Motion, frame_rate, perform
-from ..production.production import Header, Line, Production, slugify
+from ..motion.perform import Motion, frame_rate, perform, reperform
+from ..production.adding import Wanted, add_lines, digest, wanted_from
+from ..production.history import History, Step
+from ..production.production import Header, Line, Production, read_lexicon
+from ..production.store import Store
+from ..speech.align import Evidence
+from ..speech.lexicon import Lexicon
+from ..speech.parts import Flat, Part
 from ..speech.reading import AudioInfo, Phone, Reading, Word
 from ..speech.recording import Recording, open_recording, read_for_playing
-from ..speech.script import read_script_file
 from .work import Progress, Task
+
+SETTLE_MS = 1500  # after the last change until documents are written
+AROUND = 1.6  # seconds beside a change in which the motion may differ
 
 
 @dataclass(frozen=True)
@@ -32,37 +46,67 @@ class Opened:
     loudness: Loudness
 
 
-def open_sound(path: Path) -> Opened:
-    """Read a recording for the window."""
-    recording = open_recording(path)
+def open_sound(path: Path, *, channel: int = 0) -> Opened:
+    """Read a recording for the window. `channel`: from 1; 0 for all of them."""
+    recording = open_recording(path, channel=channel - 1 if channel else None)
     return Opened(recording, read_for_playing(path), measure(recording.samples, 16_000))
 
 
-def untitled() -> Production:
-    """A production that is not on disk yet; its lines name their recordings in full."""
-    return Production(Path("/"), Header("Untitled"))
+@dataclass(frozen=True)
+class State:
+    """What undo goes back to: the production and the line that was shown."""
+
+    production: Production
+    slug: str
 
 
 class Session(QObject):
     """Current production, line, reading, delivery and motion, with a signal for each change."""
 
     production_changed = Signal()
-    line_changed = Signal()
+    line_changed = Signal()  # another line is shown
+    script_changed = Signal()
     reading_changed = Signal()
     motion_changed = Signal()
+    selection_changed = Signal()
+    history_changed = Signal()
     busy_changed = Signal(str, float)  # what is being done ("" for nothing) and how far
     failed = Signal(str)
     said = Signal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, unsaved: Path | None = None) -> None:
         super().__init__()
-        self.production = untitled()
-        self.line: Line | None = None
+        self.unsaved = unsaved  # where productions without a name of their own are kept
+        self.store: Store | None = None
+        self.production = Production(Path("/"), Header("Untitled"))
+        self.slug = ""
         self.opened: Opened | None = None
         self.motion: Motion | None = None
+        self.part: Part | None = None
         self.kept: Delivery | None = None  # the other side of A/B
         self.task: Task | None = None
+        self.history: History[State] = History()
+        self.lexicon = Lexicon()
+        self.view_span = (0.0, 0.0)  # what the score shows, computed first while dragging
         self.fps = Fraction(24)
+        self._preview: Line | None = None
+        self._evidence: tuple[str, Evidence] | None = None
+        self._evidence_task: Task | None = None
+        self._waiting: list[Callable[[Evidence], None]] = []
+        self._windows: list[tuple[float, float]] = []
+        self._refinding: Task | None = None
+        self._settle = QTimer(self)
+        self._settle.setSingleShot(True)
+        self._settle.setInterval(SETTLE_MS)
+        self._settle.timeout.connect(self.settle)
+
+    # ---- asking -----------------------------------------------------------------------------
+
+    @property
+    def line(self) -> Line | None:
+        if self._preview is not None:
+            return self._preview
+        return next((x for x in self.production.lines if x.slug == self.slug), None)
 
     @property
     def reading(self) -> Reading | None:
@@ -72,84 +116,259 @@ class Session(QObject):
     def delivery(self) -> Delivery:
         return self.line.delivery if self.line else Delivery()
 
+    @property
+    def flat(self) -> Flat | None:
+        return Flat.of(self.reading) if self.reading else None
+
+    def moment(self, seconds: float) -> tuple[Word | None, Phone | None]:
+        """The word and the sound at a time."""
+        for word in self.reading.words() if self.reading else ():
+            if word.start <= seconds < word.end:
+                phone = next((p for p in word.phones if p.start <= seconds < p.end), None)
+                return word, phone
+        return None, None
+
     # ---- opening ----------------------------------------------------------------------------
 
     def open(self, path: Path) -> None:
-        """Open a production folder or a recording; failures are told, the state is kept."""
+        """Open a production folder, or bring in a recording, a table or a folder of recordings.
+
+        Failures are told, the state is kept.
+        """
         try:
-            if path.is_dir() and (path / "production.json").exists():
+            if path.is_dir() and ((path / "production.json").exists() or (path / "lines").is_dir()):
                 self.open_production(path)
             else:
-                self.add_recording(path)
+                self.add([path])
         except GlyphosError as error:
             self.failed.emit(str(error))
 
     def open_production(self, folder: Path) -> None:
-        """Read a production and show its first line."""
-        production = Production.open(folder)
-        fps = frame_rate(production.header.fps)
-        self.production, self.fps = production, fps
-        self.line, self.opened, self.motion = None, None, None
+        """Open a production and show its first line; GlyphosError keeps what is open."""
+        if self.store is not None and self.store.folder.resolve() == folder.resolve():
+            return
+        store = Store.open(folder)
+        try:
+            fps = frame_rate(store.production.header.fps)
+            lexicon = read_lexicon(folder)
+        except GlyphosError:
+            store.close()
+            raise
+        self._leave()
+        self.store, self.production, self.fps = store, store.production, fps
+        self.lexicon = lexicon
         self.production_changed.emit()
-        if production.lines:
-            self.show_line(production.lines[0].slug)
-        else:
+        if self.production.lines:
+            self.show_line(self.production.lines[0].slug)
+        if self.line is None:
             self.line_changed.emit()
+        for problem in store.problems:
+            self.failed.emit(problem)
+        if store.read_only:
+            self.failed.emit(
+                f"{folder.name} cannot be written: look as you like, but save a copy to keep changes."
+            )
 
-    def add_recording(self, path: Path) -> None:
-        """Open a recording as a new line, with the .txt of the same name as its script."""
-        opened = open_sound(path)
-        beside = path.with_suffix(".txt")
-        script = ""
-        if beside.exists():
+    def new_production(self, folder: Path, name: str, fps: str = "24") -> None:
+        """Make a production and open it; GlyphosError keeps what is open."""
+        frame_rate(fps)
+        Store.create(folder, name=name, fps=fps).close()
+        self.open_production(folder)
+
+    def _leave(self) -> None:
+        self.close()
+        self.slug, self.opened, self.motion, self.part = "", None, None, None
+        self._preview, self.kept = None, None
+        self.history = History()
+        self.history_changed.emit()
+
+    def close(self) -> None:
+        """Write what is left and let the production go."""
+        self.cancel()
+        self._settle.stop()
+        if self.store is not None:
             try:
-                script = read_script_file(beside).strip()
-            except GlyphosError as error:
+                self.store.close()
+            except (GlyphosError, OSError) as error:
                 self.failed.emit(str(error))
-        slug = slugify(path.stem, {x.slug for x in self.production.lines})
-        line = Line(slug, str(path.resolve()), script=script, duration=opened.recording.duration)
-        self.production = self.production.with_line(line)
-        self.production_changed.emit()
-        self._show(line, opened)
+            self.store = None
+
+    def add(self, paths: Sequence[Path]) -> None:
+        """Bring in recordings; without a production they go into an unsaved one."""
+        try:
+            self.add_wanted(wanted_from(paths))
+        except GlyphosError as error:
+            self.failed.emit(str(error))
+
+    def add_wanted(self, wanted: Sequence[Wanted]) -> tuple[str, ...]:
+        """Bring in recordings and show the first of them; returns the slugs of the new lines."""
+        if not wanted:
+            raise ScriptError("There are no recordings in there; choose sound or video files.")
+        if self.store is None:
+            self._begin_unsaved(wanted[0].path)
+        added = add_lines(self.production, wanted, copy=self._copies)
+        for refusal in added.refused:
+            self.failed.emit(refusal)
+        if added.slugs:
+            count = len(added.slugs)
+            name = "Add a line" if count == 1 else f"Add {count} lines"
+            self.do(name, added.production, slug=self.slug)
+            if count > 1:
+                self.said.emit(f"{count} lines added")
+            self.show_line(added.slugs[0])
+        return added.slugs
+
+    @property
+    def _copies(self) -> bool:
+        """Whether recordings are copied in: not into a production that was never saved."""
+        return self.store is not None and self.store.folder.parent != self.unsaved
+
+    def _begin_unsaved(self, first: Path) -> None:
+        """Keep lines without a production in a folder of our own, so that nothing is lost."""
+        from ..speech.recording import probe
+
+        if self.unsaved is None:
+            return
+        probe(first)  # a file that cannot be read makes no production
+        number = 1
+        while (folder := self.unsaved / f"untitled-{number}.glyphos").exists():
+            number += 1
+        self.new_production(folder, "Untitled")
 
     def show_line(self, slug: str) -> None:
         """Show a line; if its recording cannot be read, say so and keep what is shown."""
         line = self.production.line(slug)
         try:
-            opened = open_sound(self.production.audio_path(line))
+            opened = open_sound(self.production.audio_path(line), channel=line.channel)
         except GlyphosError as error:
             self.failed.emit(str(error))
             return
-        self._show(line, opened)
-
-    def _show(self, line: Line, opened: Opened) -> None:
         self.cancel()
-        self.line, self.opened = line, opened
+        self.slug, self.opened, self._preview, self.part = slug, opened, None, None
+        self._windows.clear()
         self.line_changed.emit()
         self.reading_changed.emit()
         self.compute()
+        if self.reading is not None:
+            self.with_evidence(lambda _: None)
 
     # ---- changing ---------------------------------------------------------------------------
 
-    def _replace(self, **changes: object) -> None:
-        assert self.line is not None
-        self.line = msgspec.structs.replace(self.line, **changes)
-        self.production = self.production.with_line(self.line)
-        if self.production.folder != Path("/"):
+    def do(
+        self, name: str, production: Production, *, slug: str | None = None, merge: bool = False
+    ) -> None:
+        """Take over a changed production as one named step. `merge`: into the last one of that
+        name, as when typing goes on."""
+        before = State(self.production, self.slug)
+        after = State(production, self.slug if slug is None else slug)
+        if merge and self.history.undo_name == name and not self.history.undone:
+            self.history.amend(after)
+        else:
+            self.history.add(name, before, after)
+        self._take(after)
+        self.history_changed.emit()
+
+    def _take(self, state: State) -> None:
+        """Make a state the present one, keep it, and tell what differs from before."""
+        old_line, old_production = self.line, self.production
+        self._preview = None
+        self.production = state.production
+        if self.store is not None:
             try:
-                self.production.save()
+                self.store.keep(state.production)
             except GlyphosError as error:
+                self.failed.emit(str(error))
+            self._settle.start()
+        if state.production.header.fps != old_production.header.fps:
+            self.fps = frame_rate(state.production.header.fps)
+        slugs = {x.slug for x in state.production.lines}
+        self.production_changed.emit()
+        if state.slug != self.slug and state.slug in slugs:
+            self.show_line(state.slug)
+            return
+        if self.slug not in slugs:
+            self._show_another()
+            return
+        self._tell_line(old_line)
+
+    def _show_another(self) -> None:
+        self.slug, self.opened, self.motion, self.part = "", None, None, None
+        if self.production.lines:
+            self.show_line(self.production.lines[0].slug)
+        if not self.slug:
+            self.line_changed.emit()
+            self.reading_changed.emit()
+
+    def _tell_line(self, old: Line | None) -> None:
+        line = self.line
+        if line is None or old is None:
+            return
+        if line.audio != old.audio or line.channel != old.channel:
+            self.show_line(line.slug)
+            return
+        if line.script != old.script or line.language != old.language:
+            self.script_changed.emit()
+        if line.reading is not old.reading:
+            if self.part is not None and not (
+                line.reading and Flat.of(line.reading).valid(self.part)
+            ):
+                self.part = None
+            self.reading_changed.emit()
+        self.compute()
+
+    def change_line(self, name: str, *, merge: bool = False, **changes: object) -> None:
+        """Change fields of the current line as one step."""
+        base = next((x for x in self.production.lines if x.slug == self.slug), None)
+        if base is not None:
+            line = msgspec.structs.replace(base, **changes)
+            self.do(name, self.production.with_line(line), merge=merge)
+
+    def undo(self) -> None:
+        self._step_back(self.history.undo(), "Undone", lambda s: s.before)
+
+    def redo(self) -> None:
+        self._step_back(self.history.redo(), "Done again", lambda s: s.after)
+
+    def _step_back(
+        self, step: Step[State] | None, word: str, side: Callable[[Step[State]], State]
+    ) -> None:
+        if step is None:
+            return
+        self._windows.clear()
+        self._take(side(step))
+        self.history_changed.emit()
+        self.said.emit(f"{word}: {step.name}")
+
+    def settle(self) -> None:
+        """Write the documents of what changed."""
+        if self.store is not None:
+            try:
+                self.store.settle()
+            except (GlyphosError, OSError) as error:
                 self.failed.emit(str(error))
 
     def set_script(self, text: str) -> None:
         """Keep the script as typed; the reading stays until it is listened to again."""
         if self.line is not None and text != self.line.script:
-            self._replace(script=text)
-            self.production_changed.emit()
+            self.change_line("Edit script", merge=True, script=text)
 
     def set_language(self, code: str) -> None:
         if self.line is not None and code != self.line.language:
-            self._replace(language=code)
+            self.change_line("Choose language", language=code)
+
+    def set_fps(self, text: str) -> None:
+        """Another frame rate for the production."""
+        try:
+            frame_rate(text)
+        except GlyphosError as error:
+            self.failed.emit(str(error))
+            return
+        self.fps = frame_rate(text)
+        header = msgspec.structs.replace(self.production.header, fps=text)
+        self.do("Set frame rate", replace(self.production, header=header))
+        self.compute()
+
+    # ---- delivery ---------------------------------------------------------------------------
 
     def set_delivery(self, *, save: bool = True, **changes: float) -> None:
         """Change settings of the delivery and compute the motion anew at once."""
@@ -157,10 +376,10 @@ class Session(QObject):
             return
         delivery = msgspec.structs.replace(self.delivery, **changes)
         if save:
-            self._replace(delivery=delivery)
+            self.change_line("Adjust delivery", delivery=delivery)
         else:
-            self.line = msgspec.structs.replace(self.line, delivery=delivery)
-        self.compute()
+            self._preview = msgspec.structs.replace(self.line, delivery=delivery)
+            self.compute(self.view_span)
 
     def keep_delivery(self) -> None:
         """Keep the current setting as the other side of A/B."""
@@ -170,30 +389,26 @@ class Session(QObject):
         """Change over between the current setting and the kept one."""
         if self.kept is not None and self.line is not None:
             other, self.kept = self.kept, self.delivery
-            self._replace(delivery=other)
-            self.compute()
+            self.change_line("Flip A/B", delivery=other)
 
-    def set_fps(self, text: str) -> None:
-        """Another frame rate for the production."""
-        try:
-            self.fps = frame_rate(text)
-        except GlyphosError as error:
-            self.failed.emit(str(error))
+    # ---- motion -----------------------------------------------------------------------------
+
+    def compute(self, window: tuple[float, float] | None = None) -> None:
+        """Motion of the current line; only of a `window` (start, end) while dragging."""
+        if self.line is None or self.opened is None:
+            self.motion = None
+            self.motion_changed.emit()
             return
-        header = msgspec.structs.replace(self.production.header, fps=text)
-        self.production = replace(self.production, header=header)
-        if self.line is not None:
-            self._replace()
-        self.compute()
-
-    def compute(self) -> None:
-        """Motion of the current line, from its reading and delivery."""
-        self.motion = None
-        if self.line is not None and self.opened is not None:
-            reading = self.line.reading or self._silence()
-            self.motion = perform(
-                reading, self.line.delivery, fps=self.fps, loudness=self.opened.loudness
-            )
+        reading = self.line.reading or self._silence()
+        loudness = self.opened.loudness
+        usable = self.motion is not None and self.motion.fps == self.fps
+        if window is not None and window[1] > window[0] and usable and self.motion is not None:
+            self.motion = reperform(
+                self.motion, reading, self.line.delivery, start=window[0], end=window[1],
+                loudness=loudness,
+            )  # fmt: skip
+        else:
+            self.motion = perform(reading, self.line.delivery, fps=self.fps, loudness=loudness)
         self.motion_changed.emit()
 
     def _silence(self) -> Reading:
@@ -202,48 +417,160 @@ class Session(QObject):
         audio = AudioInfo(recording.path.name, recording.duration, recording.source_rate)
         return Reading(self.line.language, audio)
 
+    # ---- correcting -------------------------------------------------------------------------
+
+    def select(self, part: Part | None) -> None:
+        """Choose a phrase, word or sound."""
+        if part != self.part:
+            self.part = part
+            self.selection_changed.emit()
+
+    def preview(self, reading: Reading, around: float) -> None:
+        """Show a reading while something is dragged near a time; nothing is kept yet."""
+        if self.line is None:
+            return
+        self._preview = msgspec.structs.replace(self.line, reading=reading)
+        self.reading_changed.emit()
+        self.compute((around - AROUND, around + AROUND))
+
+    def drop_preview(self) -> None:
+        """Go back to what was before the drag."""
+        if self._preview is not None:
+            self._preview = None
+            self.reading_changed.emit()
+            self.compute()
+
+    def edit(
+        self, name: str, reading: Reading, *, find: Sequence[tuple[float, float]] = (),
+        script: str | None = None, select: Part | None = None,
+    ) -> None:  # fmt: skip
+        """A corrected reading as one step; the unpinned edges of the stretches `find` are then
+        found again from the sound, as part of the same step."""
+        changes: dict[str, object] = {"reading": reading}
+        if script is not None:
+            changes["script"] = script
+        self.change_line(name, **changes)
+        if select is not None:
+            self.select(select)
+        self._windows += find
+        self._refind()
+
+    def _refind(self) -> None:
+        if not self._windows or self._refinding is not None:
+            return
+        self.with_evidence(self._refind_with)
+
+    def _refind_with(self, evidence: Evidence) -> None:
+        reading, windows = self.reading, list(self._windows)
+        if reading is None or not windows or self._refinding is not None:
+            return
+        from ..speech.realign import realign
+
+        slug = self.slug
+        task = Task(lambda _: realign(reading, evidence, windows))
+        self._refinding = task
+        task.signals.done.connect(lambda made: self._refound(slug, reading, made, len(windows)))
+        task.signals.failed.connect(self._refind_failed)
+        task.signals.cancelled.connect(lambda: self._refind_failed(""))
+        task.start()
+
+    def _refind_failed(self, message: str) -> None:
+        self._refinding = None
+        self._windows.clear()
+        if message:
+            self.failed.emit(message)
+
+    def _refound(self, slug: str, asked: Reading, made: Reading, count: int) -> None:
+        self._refinding = None
+        if self.slug != slug or self._preview is not None:
+            return
+        if self.reading is not asked:
+            self._refind()  # something else was done meanwhile: find for that, too
+            return
+        del self._windows[:count]
+        if made.phrases != asked.phrases and self.history.done:
+            base = self.production.line(slug)
+            line = msgspec.structs.replace(base, reading=made)
+            state = State(self.production.with_line(line), slug)
+            self.history.amend(state)
+            self._take(state)
+        self._refind()
+
+    @property
+    def finding(self) -> bool:
+        """Whether edges are being found again just now."""
+        return self._refinding is not None or bool(self._windows)
+
+    def with_evidence(self, use: Callable[[Evidence], None]) -> None:
+        """Call `use` with the line's evidence, at once if it is there, else when it is computed."""
+        if self.line is None or self.opened is None:
+            return
+        key = f"{self.line.audio}:{self.line.channel}"
+        if self._evidence is not None and self._evidence[0] == key:
+            use(self._evidence[1])
+            return
+        self._waiting.append(use)
+        if self._evidence_task is not None:
+            return
+        recording, slug = self.opened.recording, self.slug
+
+        def work(progress: Progress) -> Evidence:
+            from ..speech.hearing import hear
+
+            return hear(recording, progress=progress)
+
+        task = Task(work)
+        self._evidence_task = task
+        task.signals.done.connect(lambda evidence: self._evidence_ready(key, slug, evidence))
+        task.signals.failed.connect(lambda _: self._evidence_gone())
+        task.signals.cancelled.connect(self._evidence_gone)
+        task.start()
+
+    def _evidence_gone(self) -> None:
+        self._evidence_task = None
+        self._waiting.clear()
+
+    def _evidence_ready(self, key: str, slug: str, evidence: Evidence) -> None:
+        self._evidence_task = None
+        waiting, self._waiting = self._waiting, []
+        if self.slug != slug:
+            for use in waiting:
+                self.with_evidence(use)
+            return
+        self._evidence = (key, evidence)
+        for use in waiting:
+            use(evidence)
+
     # ---- listening --------------------------------------------------------------------------
 
-    def listen(self) -> None:
-        """Listen to the current line in the background."""
-        if self.line is None or self.opened is None or self.task is not None:
+    def run(self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
+        """Do long work in the background, with progress and cancel; `done` is called here with
+        the result unless another line was chosen meanwhile."""
+        if self.task is not None:
+            self.failed.emit("Something is being done already; wait for it or cancel it first.")
             return
-        line, recording = self.line, self.opened.recording
-        if not line.script.strip():
-            self.failed.emit("There is no script yet; type what is said and listen again.")
-            return
-        from ..speech.listen import listen
+        slug = self.slug
 
-        def work(progress: Progress) -> Reading:
-            return listen(recording, line.script, language=line.language, progress=progress)
+        def finish(result: Any) -> None:
+            self.task = None
+            self.busy_changed.emit("", 1.0)
+            if self.slug == slug:
+                done(result)
 
         self.task = Task(work)
-        self.task.signals.progress.connect(lambda f: self.busy_changed.emit("Listening", f))
-        self.task.signals.done.connect(lambda reading: self._listened(line.slug, reading))
+        self.task.signals.progress.connect(lambda f: self.busy_changed.emit(what, f))
+        self.task.signals.done.connect(finish)
         self.task.signals.failed.connect(self._stopped)
         self.task.signals.cancelled.connect(lambda: self._stopped(""))
-        self.busy_changed.emit("Listening", 0.0)
+        self.busy_changed.emit(what, 0.0)
         self.task.start()
 
     def cancel(self) -> None:
         """Stop what runs in the background."""
         if self.task is not None:
             self.task.cancel()
-
-    def _listened(self, slug: str, reading: Reading) -> None:
-        self.task = None
-        self.busy_changed.emit("", 1.0)
-        if self.line is None or self.line.slug != slug:
-            return
-        self._replace(reading=reading)
-        doubtful = sum(w.doubtful for w in reading.words())
-        count = sum(1 for _ in reading.words())
-        self.said.emit(
-            f"{count} words found" + (f", {doubtful} of them doubtful" if doubtful else "")
-        )
-        self.production_changed.emit()
-        self.reading_changed.emit()
-        self.compute()
+        if self._evidence_task is not None:
+            self._evidence_task.cancel()
 
     def _stopped(self, message: str) -> None:
         self.task = None
@@ -253,15 +580,110 @@ class Session(QObject):
         else:
             self.said.emit("Stopped; nothing was changed.")
 
-    # ---- asking -----------------------------------------------------------------------------
+    def listen(self) -> None:
+        """Listen to the current line: to what changed in its script, else all of it anew."""
+        if self.line is None or self.opened is None:
+            return
+        line, recording, lexicon = self.line, self.opened.recording, self.lexicon
+        if not line.script.strip():
+            self.failed.emit(
+                "There is no script yet; type what is said, or choose “Listen without a script”."
+            )
+            return
+        ready = (
+            self._evidence[1]
+            if self._evidence and self._evidence[0].startswith(line.audio)
+            else None
+        )
 
-    def moment(self, seconds: float) -> tuple[Word | None, Phone | None]:
-        """The word and the sound at a time."""
-        for word in self.reading.words() if self.reading else ():
-            if word.start <= seconds < word.end:
-                phone = next((p for p in word.phones if p.start <= seconds < p.end), None)
-                return word, phone
-        return None, None
+        def work(progress: Progress) -> Reading:
+            from ..speech.listening import listen_line
+
+            return listen_line(recording, line.script, language=line.language, lexicon=lexicon,
+                               earlier=line.reading, evidence=ready, condition=line.condition,
+                               progress=progress)  # fmt: skip
+
+        self.run("Listening", work, self.listened)
+
+    def listen_unscripted(self, *, sounds: bool = False) -> None:
+        """Put in what is heard as a draft script, or sounds only."""
+        if self.line is None or self.opened is None:
+            return
+        line, recording = self.line, self.opened.recording
+
+        def work(progress: Progress) -> Reading:
+            from ..speech.recognise import listen_for_sounds, listen_without_script
+
+            make = listen_for_sounds if sounds else listen_without_script
+            return make(recording, language=line.language, progress=progress)
+
+        def done(reading: Reading) -> None:
+            self.listened(reading, script=reading.text)
+
+        self.run("Listening without a script", work, done)
+
+    def listened(self, reading: Reading, *, script: str | None = None) -> None:
+        """Take over what listening found."""
+        changes: dict[str, object] = {"reading": reading, "problem": ""}
+        if script is not None:
+            changes["script"] = script
+        self.change_line("Listen", **changes)
+        self.with_evidence(lambda _: None)
+        doubtful = sum(w.doubtful for w in reading.words())
+        count = sum(1 for _ in reading.words())
+        self.said.emit(
+            f"{count} words found" + (f", {doubtful} of them doubtful" if doubtful else "")
+        )
+
+    def retake(self, path: Path) -> None:
+        """Swap the recording of the current line and find the same sounds in it."""
+        line = self.line
+        if line is None:
+            return
+
+        def work(progress: Progress) -> Any:
+            from ..speech.hearing import hear
+            from ..speech.realign import retake
+
+            opened = open_sound(path)
+            if line.reading is None:
+                return opened, None
+            evidence = hear(opened.recording, progress=lambda f: progress(0.6 * f))
+            return opened, retake(opened.recording, evidence, line.reading,
+                                  progress=lambda f: progress(0.6 + 0.4 * f))  # fmt: skip
+
+        def done(result: Any) -> None:
+            opened, taken = result
+            self._retaken(path, opened.recording.duration, taken)
+
+        self.run("Listening to the new take", work, done)
+
+    def _retaken(self, path: Path, duration: float, taken: Any) -> None:
+        from ..production.adding import bring_in
+
+        audio = str(path.resolve())
+        if self._copies:
+            names = {Path(x.audio).name for x in self.production.lines}
+            try:
+                audio = f"audio/{bring_in(path, self.production.folder, names)}"
+            except GlyphosError as error:
+                self.failed.emit(str(error))
+                return
+        changes: dict[str, object] = {
+            "audio": audio,
+            "duration": duration,
+            "digest": digest(path),
+            "problem": "",
+        }
+        message = "The recording was swapped"
+        if taken is not None:
+            changes |= {"reading": taken.reading, "offered": taken.offered}
+            if taken.offered:
+                message += f"; {len(taken.offered)} pins of the earlier take can be set again"
+        self.change_line("Retake", **changes)
+        self.said.emit(message)
+
+    # ---- handing off ------------------------------------------------------------------------
 
     def save_curves(self, path: Path, fps: str) -> None:
         """Write the motion at a frame rate; raises GlyphosError."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib.resources import as_file, files
 
 from PySide6.QtCore import Qt
@@ -38,21 +38,39 @@ class Theme:
         return QColor(str(getattr(self, name)))
 
     def kind(self, kind: str) -> QColor:
-        """Colour of a kind of gesture; blue, orange and grey stay apart for all kinds of sight."""
+        """Colour of a kind of gesture."""
         return QColor(dict(self.gesture)[kind])
+
+    def with_gestures(self, kind: str) -> Theme:
+        """The theme with another set of colours for kinds of gesture."""
+        return replace(self, gesture=_gestures(kind, self.name))
+
+
+# Colours for kinds of gesture. “safe” keeps them apart for all kinds of sight: hues after Okabe &
+# Ito's colour universal design, lightness all different. “warm” is the page's own, “ink” is grey.
+KINDS = ("closed", "teeth", "round", "spread", "open", "narrow")
+GESTURES = {
+    ("safe", "paper"): ("#123C73", "#A0527F", "#3F93C4", "#D9A21B", "#C9602E", "#A9A79E"),
+    ("safe", "night"): ("#86ABEF", "#D58DB8", "#57B4E4", "#E2B33C", "#DE7445", "#6F7780"),
+    ("warm", "paper"): ("#1F3E78", "#7D4E9E", "#2A8C82", "#D39B2A", "#D8694F", "#93989C"),
+    ("warm", "night"): ("#7FA0E0", "#B58BD6", "#4FB8AA", "#DDB04E", "#E58369", "#7B838B"),
+    ("ink", "paper"): ("#1F2B36", "#4A5157", "#6B7075", "#8E9194", "#ABABA6", "#C3C0B6"),
+    ("ink", "night"): ("#F2EBDC", "#CFCABD", "#AEABA2", "#8E8D88", "#73757A", "#575C63"),
+}
+GESTURE_SETS = ("safe", "warm", "ink")
+
+
+def _gestures(kind: str, theme: str) -> tuple[tuple[str, str], ...]:
+    return tuple(zip(KINDS, GESTURES[kind, theme], strict=True))
 
 
 PAPER = Theme(
     "paper", "#F5F0E4", "#EAE2D2", "#1F2B36", "#6B6A64", "#CFC5B0", "#C8452B", "#1B6E72", "#A87708",
-    "#E3C6A4", "#C9A37B", "#A5433B",
-    (("closed", "#1F3E78"), ("teeth", "#7D4E9E"), ("round", "#2A8C82"), ("spread", "#D39B2A"),
-     ("open", "#D8694F"), ("narrow", "#93989C")),
+    "#E3C6A4", "#C9A37B", "#A5433B", _gestures("safe", "paper"),
 )  # fmt: skip
 NIGHT = Theme(
     "night", "#14181D", "#1D232A", "#ECE4D3", "#9A978C", "#353D46", "#E8694C", "#52B5B4", "#D9AA3F",
-    "#B89674", "#94744F", "#B3574C",
-    (("closed", "#7FA0E0"), ("teeth", "#B58BD6"), ("round", "#4FB8AA"), ("spread", "#DDB04E"),
-     ("open", "#E58369"), ("narrow", "#7B838B")),
+    "#B89674", "#94744F", "#B3574C", _gestures("safe", "night"),
 )  # fmt: skip
 THEMES = {"paper": PAPER, "night": NIGHT}
 
@@ -133,6 +151,19 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#go:disabled {{ background: {t.rule}; color: {t.faint}; }}
     QPlainTextEdit {{ background: {t.page}; border: 1px solid {t.rule}; padding: 4px;
         font-family: "{SERIF}"; font-size: {13 * scale():.1f}pt; selection-background-color: {t.chosen}; }}
+    QLineEdit, QTreeWidget, QTableWidget, QListWidget, QDoubleSpinBox {{ background: {t.page}; border: 1px solid {t.rule};
+        padding: 3px; selection-background-color: {t.chosen}; selection-color: {t.page};
+        alternate-background-color: {t.panel}; }}
+    QLineEdit:focus, QTreeWidget:focus, QTableWidget:focus, QListWidget:focus {{ border: 2px solid {t.chosen}; }}
+    QHeaderView::section {{ background: {t.panel}; color: {t.faint}; border: none;
+        border-bottom: 1px solid {t.rule}; padding: 4px; }}
+    QComboBox QAbstractItemView {{ background: {t.page}; selection-background-color: {t.chosen};
+        selection-color: {t.page}; }}
+    QMenuBar {{ background: transparent; }}
+    QMenu::separator {{ height: 1px; background: {t.rule}; margin: 4px 8px; }}
+    QMenu::item:disabled {{ color: {t.faint}; }}
+    #notice {{ background: {t.panel}; border-top: 1px solid {t.doubt}; border-bottom: 1px solid {t.doubt}; }}
+    #loupehead {{ color: {t.faint}; }}
     QListView {{ background: {t.panel}; border: none; outline: none; }}
     QScrollArea {{ border: none; background: {t.page}; }}
     QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}

@@ -1,107 +1,156 @@
-"""The window: puts the views together and passes intentions to the session."""
+"""The window: puts the views together and passes intentions to session and desk."""
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt, QThreadPool, QTimer
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PySide6.QtCore import QPoint, Qt, QThreadPool, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
+    QMenu,
     QPlainTextEdit,
     QProgressBar,
     QPushButton,
     QSplitter,
     QStackedWidget,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
 from ..errors import GlyphosError
 from ..motion.delivery import Delivery
+from ..speech.parts import Edge, Part
+from . import settings
 from . import theme as themes
+from .commands import Commands
 from .delivery_panel import CONTROLS, DeliveryPanel
+from .desk import Desk
 from .face_view import FaceView
-from .lines_view import LinesView
+from .keycare import KeyCare
+from .lines_view import LinesPanel
+from .loupe import Loupe
 from .player import Device, Player
 from .score_view import ScoreView
 from .session import Session
+from .watch import Watch
+from .window_actions import Actions
 
 RATES = ("12", "23.976", "24", "25", "29.97", "30", "48", "50", "59.94", "60")
 LANGUAGES = {
     "en": "English", "it": "Italian", "es": "Spanish", "de": "German", "fr": "French",
     "pt": "Portuguese", "pl": "Polish", "ja": "Japanese", "hi": "Hindi",
 }  # fmt: skip
-RECORDINGS = (
-    "Recordings (*.wav *.flac *.ogg *.mp3 *.m4a *.mp4 *.webm *.aac *.aif *.aiff *.mov *.mkv)"
-)
+OTHER = "more"
 EMPTY = (
     "<p style='font-size:18pt'><i>Bring in a recorded line.</i></p>"
-    "<p>Drop a recording here, or press <b>Open…</b><br>"
-    "A text file of the same name beside it becomes its script.</p>"
-    "<p>Then <b>Listen</b>: the page fills with words, sounds and lips,<br>and the face speaks.</p>"
+    "<p>Drop a recording here, a folder of them or a table (CSV), or press <b>Open…</b><br>"
+    "A text file of the same name beside a recording becomes its script.</p>"
+    "<p>Then <b>Listen</b>: the page fills with words, sounds and lips, and the face speaks.<br>"
+    "Click a word to hear it, drag an edge to place it, press <b>F1</b> for all that can be done.</p>"
 )
 UNHEARD = (
     "<p style='font-size:16pt'><i>Not listened to yet.</i></p>"
-    "<p>Write above what is said in the recording, then press <b>Listen</b>.</p>"
+    "<p>Write above what is said in the recording, then press <b>Listen</b>.<br>"
+    "Without a script, <b>Listen without a script</b> puts in what it can make out.</p>"
 )
 
 
 class Window(QMainWindow):
     """One window: lines on the left, the page in the middle, face and delivery on the right."""
 
-    def __init__(self, *, theme: str = "paper", device: Device | None = None) -> None:
+    def __init__(
+        self, *, theme: str = "paper", device: Device | None = None, unsaved: Path | None = None
+    ) -> None:
         super().__init__()
-        self.session = Session()
+        self.preferences = replace(settings.load(), theme=theme)
+        self.session = Session(unsaved)
         self.player = Player(device)
-        self.theme = themes.THEMES[theme]
+        self.desk = Desk(self.session, self.player)
+        self.theme = themes.THEMES[theme].with_gestures(self.preferences.gestures)
+        self.watch = Watch(self.session)
         self.setWindowTitle("Glyphos")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
         self._build()
+        self.commands = Commands(self, self.tell)
+        self.act = Actions(self)
+        self.act.register()
         self._connect()
-        self._actions()
+        self.keys = KeyCare(self)
         self._tick = QTimer(self)
         self._tick.setTimerType(Qt.TimerType.PreciseTimer)
         self._tick.setInterval(16)
         self._tick.timeout.connect(self._show_moment)
+        self.apply_preferences(self.preferences)
         self._show_line()
         self.open_button.setFocus()
+        if (state := settings.layout("window")) is not None:
+            self.restoreGeometry(state)
+        for name, splitter in (("columns", self.columns), ("middle", self.middle)):
+            if (state := settings.layout(name)) is not None:
+                splitter.restoreState(state)
 
     # ---- building ---------------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.lines = LinesView(self.theme)
+        self.lines = LinesPanel(self.theme)
         self.score = ScoreView(self.theme)
         self.face = FaceView(self.theme)
+        self.loupe = Loupe(self.theme)
         self.delivery = DeliveryPanel()
         self.empty = QLabel()
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.empty.setTextFormat(Qt.TextFormat.RichText)
+        self.empty.setWordWrap(True)
         self.empty.setFont(themes.serif(13))
         self.pages = QStackedWidget()
         self.pages.addWidget(self.empty)
         self.pages.addWidget(self.score)
-        left = QWidget(objectName="panel")
-        column = QVBoxLayout(left)
-        column.setContentsMargins(0, 10, 0, 0)
-        heading = QLabel("  Lines", objectName="heading")
-        column.addWidget(heading)
-        column.addWidget(self.lines)
-        middle = QWidget()
-        page = QVBoxLayout(middle)
+        upper = QWidget()
+        page = QVBoxLayout(upper)
         page.setContentsMargins(0, 0, 0, 0)
         page.setSpacing(0)
-        page.addLayout(self._script_row())
+        page.addWidget(self._script_area())
         page.addWidget(self.pages, 1)
-        page.addLayout(self._transport_row())
+        page.addWidget(self._notice())
+        self.middle = QSplitter(Qt.Orientation.Vertical)
+        self.middle.addWidget(upper)
+        self.middle.addWidget(self._loupe_area())
+        self.middle.setStretchFactor(0, 1)
+        self.middle.setCollapsible(0, False)
+        self.middle.setSizes([590, 165])
+        center = QWidget()
+        column = QVBoxLayout(center)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.middle, 1)
+        column.addLayout(self._transport_row())
+        self.columns = QSplitter()
+        right = self._right_side()
+        for widget, size in ((self.lines, 214), (center, 746), (right, 320)):
+            self.columns.addWidget(widget)
+            self.columns.setStretchFactor(self.columns.count() - 1, 1 if widget is center else 0)
+            widget.setMinimumWidth({214: 180, 746: 380, 320: 290}[size])
+        self.columns.setSizes([214, 746, 320])
+        root = QWidget()
+        whole = QVBoxLayout(root)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self.top = self._top_bar()
+        whole.addWidget(self.top)
+        whole.addWidget(self.columns, 1)
+        self.setCentralWidget(root)
+
+    def _right_side(self) -> QWidget:
         right = QWidget(objectName="panel")
+        self.right = right
         side = QVBoxLayout(right)
         side.setContentsMargins(0, 0, 0, 0)
         side.addWidget(self.face, 1)
@@ -110,19 +159,7 @@ class Window(QMainWindow):
         self.now.setAccessibleName("Sound, word and frame at the playhead")
         side.addWidget(self.now)
         side.addWidget(self.delivery)
-        splitter = QSplitter()
-        for widget, size in ((left, 210), (middle, 750), (right, 320)):
-            splitter.addWidget(widget)
-            splitter.setStretchFactor(splitter.count() - 1, 1 if widget is middle else 0)
-            widget.setMinimumWidth(min(size, 300) if widget is not middle else 380)
-        splitter.setSizes([210, 750, 320])
-        root = QWidget()
-        whole = QVBoxLayout(root)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self._top_bar())
-        whole.addWidget(splitter, 1)
-        self.setCentralWidget(root)
+        return right
 
     def _top_bar(self) -> QWidget:
         bar = QWidget(objectName="top")
@@ -130,8 +167,14 @@ class Window(QMainWindow):
         row.setContentsMargins(14, 6, 14, 6)
         brand = QLabel("Glyphos", objectName="brand")
         self.title = QLabel()
+        self.menu_button = QToolButton()
+        self.menu_button.setText("☰  Men&u")
+        self.menu_button.setAccessibleName("Menu")
+        self.menu_button.setToolTip("Everything that can be done (F2 finds a command)")
+        self.menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.open_button = QPushButton("&Open…")
-        self.open_folder_button = QPushButton("Open &production…")
+        self.add_button = QPushButton("A&dd lines…")
         self.save_button = QPushButton("Save &curves…")
         self.theme_button = QPushButton("&Night")
         self.rate = QComboBox()
@@ -141,33 +184,31 @@ class Window(QMainWindow):
         self.rate.setAccessibleName("Frame rate")
         self.rate.setToolTip("Frames a second of the production; any rate can be typed")
         row.addWidget(brand)
-        row.addSpacing(18)
+        row.addSpacing(10)
+        row.addWidget(self.menu_button)
+        row.addSpacing(8)
         row.addWidget(self.title, 1)
         for widget in (
-            self.rate,
-            self.open_button,
-            self.open_folder_button,
-            self.save_button,
-            self.theme_button,
-        ):
+            self.rate, self.open_button, self.add_button, self.save_button, self.theme_button,
+        ):  # fmt: skip
             row.addWidget(widget)
             if isinstance(widget, QPushButton):
                 widget.setAccessibleName(widget.text().replace("&", "").rstrip("…"))
         return bar
 
-    def _script_row(self) -> QHBoxLayout:
+    def _script_area(self) -> QWidget:
         self.script = QPlainTextEdit()
         self.script.setPlaceholderText("What is said: type or paste the script here")
         self.script.setAccessibleName("Script")
         self.script.setTabChangesFocus(True)
-        self.script.setMaximumHeight(92)
+        self.script.setMaximumHeight(66)
         self.listen_button = QPushButton("&Listen", objectName="go")
         self.listen_button.setToolTip(
             "Find every word and sound of the script in the recording (F5)"
         )
         self.listen_button.setAccessibleName("Listen")
         self.cancel_button = QPushButton("Cancel")
-        self.cancel_button.setAccessibleName("Cancel listening")
+        self.cancel_button.setAccessibleName("Cancel")
         self.cancel_button.hide()
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
@@ -177,18 +218,61 @@ class Window(QMainWindow):
         self.language.setAccessibleName("Language of the line")
         for code, name in LANGUAGES.items():
             self.language.addItem(name, code)
+        self.language.addItem("another…", OTHER)
         self.language.setToolTip("Language that is spoken")
         side = QVBoxLayout()
         side.setSpacing(4)
         for widget in (self.language, self.listen_button, self.cancel_button, self.progress):
             side.addWidget(widget)
         side.addStretch(1)
-        row = QHBoxLayout()
-        row.setContentsMargins(14, 10, 14, 6)
+        self.script_area = QWidget()
+        row = QHBoxLayout(self.script_area)
+        row.setContentsMargins(14, 8, 14, 4)
         row.setSpacing(10)
         row.addWidget(self.script, 1)
         row.addLayout(side)
-        return row
+        return self.script_area
+
+    def _notice(self) -> QWidget:
+        """A bar that offers something without getting in the way."""
+        self.notice = QWidget(objectName="notice")
+        self.notice_text = QLabel()
+        self.notice_text.setWordWrap(True)
+        self.notice_yes = QPushButton()
+        self.notice_no = QPushButton("Not now")
+        self.notice_no.setAccessibleName("Not now")
+        row = QHBoxLayout(self.notice)
+        row.setContentsMargins(14, 6, 14, 6)
+        row.addWidget(self.notice_text, 1)
+        row.addWidget(self.notice_yes)
+        row.addWidget(self.notice_no)
+        self.notice.hide()
+        return self.notice
+
+    def _loupe_area(self) -> QWidget:
+        area = QWidget(objectName="panel")
+        self.loupe_title = QLabel(objectName="loupehead")
+        self.loupe_title.setAccessibleName("In the Loupe")
+        self.snap = QComboBox()
+        self.snap.setAccessibleName("Edges snap to")
+        self.snap.setToolTip("What an edge snaps to while it is dragged")
+        for value, text in (
+            ("off", "snap: off"),
+            ("frames", "snap: frames"),
+            ("energy", "snap: energy"),
+        ):
+            self.snap.addItem(text, value)
+        head = QHBoxLayout()
+        head.setContentsMargins(14, 3, 14, 0)
+        head.addWidget(self.loupe_title, 1)
+        head.addWidget(self.snap)
+        column = QVBoxLayout(area)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addLayout(head)
+        column.addWidget(self.loupe, 1)
+        self.loupe_area = area
+        return area
 
     def _transport_row(self) -> QHBoxLayout:
         self.play_button = QPushButton("▶  Play")
@@ -200,64 +284,82 @@ class Window(QMainWindow):
         self.loop_phrase = QPushButton("⟳  Phrase")
         self.loop_phrase.setToolTip("Loop the phrase at the playhead (P)")
         self.loop_phrase.setAccessibleName("Loop phrase")
+        self.doubt_button = QPushButton("?  Next doubtful")
+        self.doubt_button.setToolTip("Choose and play the next doubtful word (D)")
+        self.doubt_button.setAccessibleName("Next doubtful")
         self.status = QLabel(objectName="status")
         self.status.setAccessibleName("Status")
         self.status.setWordWrap(True)
         row = QHBoxLayout()
         row.setContentsMargins(14, 6, 14, 8)
         row.setSpacing(8)
-        for widget in (self.play_button, self.loop_word, self.loop_phrase):
+        for widget in (self.play_button, self.loop_word, self.loop_phrase, self.doubt_button):
             row.addWidget(widget)
         row.addWidget(self.status, 1)
         return row
 
     def _connect(self) -> None:
-        s, page = self.session, self.score.page
+        s, page, loupe, desk, do = (
+            self.session,
+            self.score.page,
+            self.loupe,
+            self.desk,
+            self.commands.do,
+        )
         s.production_changed.connect(self._show_production)
         s.line_changed.connect(self._show_line)
+        s.script_changed.connect(self._show_script)
         s.reading_changed.connect(self._show_reading)
         s.motion_changed.connect(self._show_motion)
+        s.selection_changed.connect(self._show_selection)
         s.busy_changed.connect(self._show_busy)
         s.failed.connect(self.tell)
-        s.said.connect(self.status.setText)
+        s.said.connect(self.say)
         self.player.changed.connect(self._show_transport)
-        self.lines.chosen.connect(s.show_line)
-        self.open_button.clicked.connect(self.ask_open)
-        self.open_folder_button.clicked.connect(self.ask_open_production)
-        self.save_button.clicked.connect(self.ask_save)
-        self.theme_button.clicked.connect(self.change_theme)
+        self.lines.list.chosen.connect(s.show_line)
+        self.open_button.clicked.connect(lambda: do("open"))
+        self.add_button.clicked.connect(lambda: do("add"))
+        self.save_button.clicked.connect(lambda: do("save-curves"))
+        self.theme_button.clicked.connect(lambda: do("theme"))
         self.rate.activated.connect(lambda _: self._rate_chosen())
         self.rate.lineEdit().editingFinished.connect(self._rate_chosen)
         self.script.textChanged.connect(lambda: s.set_script(self.script.toPlainText()))
-        self.language.activated.connect(lambda _: s.set_language(self.language.currentData()))
-        self.listen_button.clicked.connect(s.listen)
+        self.language.activated.connect(lambda _: self._language_chosen())
+        self.listen_button.clicked.connect(lambda: do("listen"))
         self.cancel_button.clicked.connect(s.cancel)
-        self.play_button.clicked.connect(self.play_or_stop)
-        self.loop_word.clicked.connect(self.play_word_loop)
-        self.loop_phrase.clicked.connect(self.play_phrase_loop)
-        self.delivery.moved.connect(lambda name, value: s.set_delivery(save=False, **{name: value}))
+        self.play_button.clicked.connect(lambda: do("play"))
+        self.loop_word.clicked.connect(lambda: do("loop-word"))
+        self.loop_phrase.clicked.connect(lambda: do("loop-phrase"))
+        self.doubt_button.clicked.connect(lambda: do("next-doubtful"))
+        self.delivery.moved.connect(self._delivery_moved)
         self.delivery.released.connect(s.set_delivery)
         self.delivery.keep.connect(s.keep_delivery)
         self.delivery.keep.connect(self._show_delivery)
         self.delivery.flip.connect(s.flip_delivery)
         self.delivery.reset.connect(self._reset_delivery)
-        page.word_clicked.connect(self.play_word)
-        page.scrubbed.connect(self._scrub)
+        self.notice_no.clicked.connect(self.notice.hide)
+        self.watch.offered.connect(self.offer)
+        self.snap.activated.connect(lambda _: self._snap_chosen())
+        for view in (page, loupe):
+            view.chosen.connect(s.select)
+            view.played.connect(desk.play_part)
+            view.scrubbed.connect(self.player.scrub)
+            view.edge_dragged.connect(desk.drag_edge)
+            view.edge_dropped.connect(desk.drop)
+            view.pin_wanted.connect(desk.toggle_pin)
         page.scrub_ended.connect(self._show_moment)
+        page.part_dragged.connect(desk.drag_part)
+        page.menu_wanted.connect(self._context_menu)
+        page.level_wanted.connect(lambda by: do("narrower" if by > 0 else "wider"))
+        loupe.edge_chosen.connect(self._edge_chosen)
+        loupe.edge_nudged.connect(self._edge_nudged)
 
-    def _actions(self) -> None:
-        for keys, slot in (
-            ("Space", self.play_or_stop), ("F5", self.session.listen), ("Ctrl+O", self.ask_open),
-            ("Ctrl+Shift+O", self.ask_open_production), ("Ctrl+S", self.ask_save),
-            ("W", self.play_word_loop), ("P", self.play_phrase_loop), ("Home", self._to_start),
-            ("B", self.session.flip_delivery), ("Ctrl+K", self.delivery.keep_button.click),
-            ("Ctrl+T", self.change_theme), ("Esc", self.session.cancel),
-            ("F6", self.score.page.setFocus),
-        ):  # fmt: skip
-            action = QAction(self)
-            action.setShortcut(QKeySequence(keys))
-            action.triggered.connect(slot)
-            self.addAction(action)
+    def _edge_chosen(self, edge: Edge | None) -> None:
+        self.desk.edge = edge
+        self._show_loupe_title()
+
+    def _edge_nudged(self, edge: Edge, frames: int, milliseconds: float) -> None:
+        self.desk.nudge_edge(edge, frames, milliseconds / 1000)
 
     # ---- showing ----------------------------------------------------------------------------
 
@@ -265,6 +367,25 @@ class Window(QMainWindow):
         """Say a failure in the status line, where it stays until something else is done."""
         self.status.setText(f"⚠ {message}")
         self.status.setToolTip(message)
+
+    def say(self, message: str) -> None:
+        """Say what was done."""
+        self.status.setText(message)
+        self.status.setToolTip(message)
+
+    def offer(self, message: str, action: str, command: object) -> None:
+        """Offer something in the bar below the page."""
+        self.notice_text.setText(message)
+        self.notice_yes.setText(action)
+        self.notice_yes.setAccessibleName(action)
+        try:
+            self.notice_yes.clicked.disconnect()
+        except RuntimeError:
+            pass
+        self.notice_yes.clicked.connect(self.notice.hide)
+        if callable(command):
+            self.notice_yes.clicked.connect(lambda: command())
+        self.notice.show()
 
     def _show_production(self) -> None:
         line = self.session.line
@@ -276,48 +397,91 @@ class Window(QMainWindow):
         s = self.session
         has = s.line is not None
         for widget in (
-            self.script,
-            self.language,
-            self.listen_button,
-            self.play_button,
-            self.delivery,
-        ):
+            self.script, self.language, self.listen_button, self.play_button, self.delivery,
+        ):  # fmt: skip
             widget.setEnabled(has)
         self.status.clear()
-        self.script.blockSignals(True)
-        self.script.setPlainText(s.line.script if s.line else "")
-        self.script.blockSignals(False)
-        if s.line is not None and s.opened is not None:
-            at = self.language.findData(s.line.language)
-            if at < 0:
-                self.language.addItem(s.line.language, s.line.language)
-                at = self.language.count() - 1
-            self.language.setCurrentIndex(at)
+        self.notice.hide()
+        self._show_script()
+        if s.opened is not None:
+            r = s.opened.recording
             self.player.load(s.opened.sound)
+            self.score.page.show_sound(r.samples, 16_000, r.duration)
+            self.loupe.show_sound(r.samples, 16_000, r.duration)
             self._show_production()
+        self._show_selection()
         self._show_reading()
         self._show_delivery()
+        if s.line is not None and s.line.problem:
+            self.tell(s.line.problem)
+
+    def _show_script(self) -> None:
+        line = self.session.line
+        text = line.script if line else ""
+        if text != self.script.toPlainText():
+            self.script.blockSignals(True)
+            self.script.setPlainText(text)
+            self.script.blockSignals(False)
+        if line is not None:
+            at = self.language.findData(line.language)
+            if at < 0:
+                self.language.insertItem(self.language.count() - 1, line.language, line.language)
+                at = self.language.findData(line.language)
+            self.language.setCurrentIndex(at)
 
     def _show_reading(self) -> None:
         s = self.session
-        if s.opened is not None and s.reading is not None:
-            r = s.opened.recording
-            self.score.page.show_line(s.reading, r.samples, 16_000, r.duration)
+        heard = s.reading is not None and bool(s.reading.phrases)
+        self.score.page.show_reading(s.reading if heard else None)
+        self.loupe.show_reading(self.score.page.flat)
+        self.loupe_area.setVisible(heard)
+        if heard:
             self.pages.setCurrentWidget(self.score)
             if self.focusWidget() in (None, self.open_button):
                 self.score.page.setFocus()
         else:
             self.empty.setText(UNHEARD if s.line is not None else EMPTY)
             self.pages.setCurrentWidget(self.empty)
-        heard = s.reading is not None
-        for button in (self.loop_word, self.loop_phrase, self.save_button):
+        for button in (self.loop_word, self.loop_phrase, self.doubt_button, self.save_button):
             button.setEnabled(heard)
+        self._show_loupe_title()
+
+    def _show_selection(self) -> None:
+        part = self.session.part
+        self.score.page.show_part(part)
+        self.loupe.show_part(part)
+        if part is not None:
+            self.score.bring_part(part)
+        self._show_loupe_title()
+
+    def _show_loupe_title(self) -> None:
+        flat, part = self.loupe.flat, self.loupe.word()
+        if flat is None or part is None:
+            self.loupe_title.clear()
+            return
+        from ..speech.edits import pin_count
+
+        a, b = flat.word_range(part)
+        text = " ".join(w.text for w in flat.words[a:b])
+        pins = pin_count(flat.reading, part)
+        sure = min((w.confidence for w in flat.words[a:b]), default=1.0)
+        parts = [f"<b>{text[:60]}</b>", f"{pins} pinned" if pins else "", f"{sure:.0%} sure"]
+        if self.desk.edge is not None and flat.has_edge(self.desk.edge):
+            time = flat.edge_time(self.desk.edge)
+            parts.append(f"edge at {time:.3f} s, frame {time * float(self.session.fps):.1f}")
+        self.loupe_title.setText(" · ".join(p for p in parts if p))
 
     def _show_motion(self) -> None:
-        self.score.page.lead = self.session.delivery.lead / 1000
+        lead = self.session.delivery.lead / 1000
+        self.score.page.lead = lead
         self.score.page.show_motion(self.session.motion)
+        self.loupe.show_motion(self.session.motion, lead)
         self._show_delivery()
         self._show_moment()
+
+    def _delivery_moved(self, name: str, value: float) -> None:
+        self.session.view_span = self.score.visible_span()
+        self.session.set_delivery(save=False, **{name: value})
 
     def _show_delivery(self) -> None:
         self.delivery.show_delivery(self.session.delivery, has_kept=self.session.kept is not None)
@@ -329,7 +493,7 @@ class Window(QMainWindow):
         self.listen_button.setVisible(not busy)
         self.progress.setValue(round(fraction * 100))
         if busy:
-            self.status.setText(f"{what}… {fraction:.0%}")
+            self.say(f"{what}… {fraction:.0%}")
 
     def _show_transport(self) -> None:
         self.play_button.setText("■  Stop" if self.player.playing else "▶  Play")
@@ -345,8 +509,9 @@ class Window(QMainWindow):
         motion = self.session.motion
         if motion is not None:
             self.face.show_pose(motion.at(seconds))
-        if self.session.reading is not None:
+        if self.score.page.reading is not None:
             self.score.follow(seconds)
+            self.loupe.set_playhead(seconds)
         word, phone = self.session.moment(seconds)
         frame = int(seconds * float(self.session.fps) + 1e-6)
         sound = f"/{phone.ipa}/  " if phone else ""
@@ -362,43 +527,12 @@ class Window(QMainWindow):
         elif self.session.line is not None:
             self.player.play()
 
-    def play_word(self, number: int) -> None:
-        """Play one word of the score."""
-        if self.session.reading is not None:
-            word = list(self.session.reading.words())[number]
-            self.player.play(word.start, word.end)
-
-    def play_word_loop(self) -> None:
-        """Loop the chosen word, or the one at the playhead, with a little around it."""
-        reading = self.session.reading
-        if reading is None:
-            return
-        words = list(reading.words())
-        number = self.score.page.word
-        if number < 0:
-            at = self.player.position()
-            number = next((k for k, w in enumerate(words) if w.end > at), 0)
-            self.score.page.select(number)
-        self._loop(words[number].start, words[number].end)
-
-    def play_phrase_loop(self) -> None:
-        """Loop the phrase of the chosen word, or the one at the playhead."""
-        reading = self.session.reading
-        if reading is None:
-            return
-        chosen = self.score.page.word
-        at = list(reading.words())[chosen].start if chosen >= 0 else self.player.position()
-        phrase = next((p for p in reading.phrases if p.end > at), reading.phrases[-1])
-        self._loop(phrase.start, phrase.end)
-
-    def _loop(self, start: float, end: float) -> None:
-        self.player.play(max(0.0, start - 0.08), min(self.player.duration, end + 0.12), loop=True)
-
-    def _to_start(self) -> None:
-        self.player.seek(0.0)
-
-    def _scrub(self, seconds: float) -> None:
-        self.player.scrub(seconds)
+    def _context_menu(self, at: QPoint, seconds: float) -> None:
+        menu = QMenu(self)
+        part = self.session.part
+        self.act.fill_context(menu, part, seconds)
+        menu.aboutToHide.connect(menu.deleteLater)
+        menu.popup(at)
 
     def _reset_delivery(self) -> None:
         plain = Delivery()
@@ -410,40 +544,16 @@ class Window(QMainWindow):
             self.session.set_fps(text)
         self.rate.setCurrentText(f"{self.session.production.header.fps} fps")
 
-    def ask_open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a recording", "", f"{RECORDINGS};;All files (*)"
-        )
-        if name:
-            self.session.open(Path(name))
+    def _language_chosen(self) -> None:
+        code = str(self.language.currentData())
+        if code == OTHER:
+            self._show_script()
+            self.commands.do("language")
+        else:
+            self.session.set_language(code)
 
-    def ask_open_production(self) -> None:
-        name = QFileDialog.getExistingDirectory(self, "Open a production")
-        if name:
-            self.session.open(Path(name))
-
-    def ask_save(self) -> None:
-        if self.session.line is None or self.session.reading is None:
-            self.tell("Listen to the line first; there is no motion to save yet.")
-            return
-        name, kind = QFileDialog.getSaveFileName(
-            self,
-            "Save curves",
-            f"{self.session.line.slug}.csv",
-            "Table, a row a frame (*.csv);;JSON (*.json)",
-        )
-        if not name:
-            return
-        path = Path(name)
-        if not path.suffix:
-            path = path.with_suffix(".json" if "json" in kind else ".csv")
-        current = self.session.production.header.fps
-        rates = list(RATES) if current in RATES else [current, *RATES]
-        fps, agreed = QInputDialog.getItem(
-            self, "Save curves", "Frames a second:", rates, rates.index(current), True
-        )
-        if agreed:
-            self.save_to(path, fps)
+    def _snap_chosen(self) -> None:
+        self.apply_preferences(replace(self.preferences, snap=str(self.snap.currentData())))
 
     def save_to(self, path: Path, fps: str) -> None:
         """Write the curves and say so."""
@@ -452,22 +562,46 @@ class Window(QMainWindow):
         except GlyphosError as error:
             self.tell(str(error))
         else:
-            self.status.setText(f"Curves at {fps} frames a second saved as {path.name}")
+            self.say(f"Curves at {fps} frames a second saved as {path.name}")
 
-    def change_theme(self) -> None:
-        """Paper by day, night by night."""
-        self.set_theme("night" if self.theme.name == "paper" else "paper")
-        QSettings().setValue("theme", self.theme.name)
+    def apply_preferences(self, preferences: settings.Preferences) -> None:
+        """Dress and behave as preferred, and remember it."""
+        self.preferences = preferences
+        settings.save(preferences)
+        self.loupe.snap = preferences.snap
+        self.snap.setCurrentIndex(self.snap.findData(preferences.snap))
+        self.loupe.set_formants(preferences.formants)
+        self.desk.scrub_while_dragging = preferences.scrub
+        if preferences.size > 0:
+            font = QApplication.font()
+            font.setPointSizeF(preferences.size)
+            QApplication.setFont(font)
+            self.score.page.set_zoom(self.score.page.zoom)
+        self.set_theme(preferences.theme)
 
     def set_theme(self, name: str) -> None:
         """Dress the window in a theme by name."""
-        self.theme = themes.THEMES[name]
+        self.preferences = replace(self.preferences, theme=name)
+        self.theme = themes.THEMES[name].with_gestures(self.preferences.gestures)
         application = QApplication.instance()
         assert isinstance(application, QApplication)
         themes.apply(application, self.theme)
         self.theme_button.setText("&Night" if name == "paper" else "&Paper")
-        self.face.theme = self.score.page.theme = self.lines.painter_of_rows.theme = self.theme
+        self.face.theme = self.score.page.theme = self.loupe.theme = self.theme
+        self.lines.list.painter_of_rows.theme = self.theme
         self.update()
+
+    def change_theme(self) -> None:
+        """Paper by day, night by night."""
+        name = "night" if self.theme.name == "paper" else "paper"
+        self.apply_preferences(replace(self.preferences, theme=name))
+
+    def read_only_page(self, whole: bool) -> None:
+        """The score alone, for reading; or everything again."""
+        for widget in (self.lines, self.right, self.script_area, self.loupe_area, self.top):
+            widget.setVisible(not whole)
+        if not whole:
+            self.loupe_area.setVisible(self.score.page.reading is not None)
 
     # ---- window events ----------------------------------------------------------------------
 
@@ -476,12 +610,15 @@ class Window(QMainWindow):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        for url in event.mimeData().urls():
-            path = Path(url.toLocalFile())
-            if path.suffix.lower() == ".txt":
-                self._drop_script(path)
-            else:
-                self.session.open(path)
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls()]
+        texts = [p for p in paths if p.suffix.lower() == ".txt"]
+        others = [p for p in paths if p.suffix.lower() != ".txt"]
+        if len(others) == 1:
+            self.session.open(others[0])
+        elif others:
+            self.session.add(others)
+        if texts and not others:
+            self._drop_script(texts[0])
 
     def _drop_script(self, path: Path) -> None:
         from ..speech.script import read_script_file
@@ -497,8 +634,18 @@ class Window(QMainWindow):
             self.script.setPlainText(text)
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        settings.keep_layout("window", self.saveGeometry())
+        settings.keep_layout("columns", self.columns.saveState())
+        settings.keep_layout("middle", self.middle.saveState())
         self._tick.stop()
         self.player.stop()
-        self.session.cancel()
+        self.watch.stop()
+        self.act.close()
+        self.session.close()
         QThreadPool.globalInstance().waitForDone(3000)
         super().closeEvent(event)
+
+
+def part_words(part: Part | None) -> str:
+    """How a part is called in a menu."""
+    return part.level if part is not None else "word at the playhead"

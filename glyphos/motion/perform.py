@@ -40,6 +40,7 @@ class Motion:
     fps: Fraction
     names: tuple[str, ...]
     values: NDArray[np.float64]
+    level: float | None = None  # the line's own loudness, dB, that syllables were compared with
 
     @property
     def frames(self) -> int:
@@ -80,11 +81,13 @@ def perform(
     """
     delivery = checked(delivery or Delivery())
     rate = frame_rate(fps)
-    part = _Part.of(reading, delivery, loudness)
-    times = np.arange(part.frames(rate)) / float(rate)
+    phones = tuple(reading.phones())
+    level = _line_level(phones, loudness)
+    part = _Part.of(reading, phones, delivery, loudness, level)
+    times = np.arange(_frames(reading, delivery, rate)) / float(rate)
     curves = _curves(part, delivery, times, float(rate))
     curves.setflags(write=False)
-    return Motion(rate, tuple(c.name for c in channels()), curves)
+    return Motion(rate, tuple(c.name for c in channels()), curves, level)
 
 
 def reperform(
@@ -101,20 +104,24 @@ def reperform(
     For dragging: what `perform` would give there, at the cost of that stretch alone.
     """
     delivery = checked(delivery)
-    part = _Part.of(reading, delivery, loudness)
     fps = float(motion.fps)
-    frames = part.frames(motion.fps)
+    frames = _frames(reading, delivery, motion.fps)
     low, high = max(0, int(start * fps)), min(frames, int(np.ceil(end * fps)) + 1)
     if frames != motion.frames or high <= low or high - low > 0.8 * frames:
         return perform(reading, delivery, fps=motion.fps, loudness=loudness)
     pad = int(np.ceil(FRAME_PAD * fps))
     first, last = max(0, low - pad), min(frames, high + pad)
     times = np.arange(first, last) / fps
-    near = part.between(times[0] - SOUND_PAD, times[-1] + SOUND_PAD)
+    low_time, high_time = _source_times(delivery, times[0] - SOUND_PAD, times[-1] + SOUND_PAD)
+    phones = tuple(
+        p for phrase in reading.phrases if phrase.end > low_time and phrase.start < high_time
+        for word in phrase.words for p in word.phones
+    )  # fmt: skip
+    near = _Part.of(reading, phones, delivery, loudness, motion.level)
     curves = motion.values.copy()
     curves[low:high] = _curves(near, delivery, times, fps)[low - first : high - first]
     curves.setflags(write=False)
-    return Motion(motion.fps, motion.names, curves)
+    return Motion(motion.fps, motion.names, curves, motion.level)
 
 
 KNOWN_RATES = {
@@ -148,26 +155,15 @@ class _Part:
     end: Array
     scale: Array  # how far each sound opens, by stress and loudness
     marks: tuple[tuple[str, float, float], ...]
-    length: float
-
-    def frames(self, rate: Fraction) -> int:
-        """Frames from 0 to the end of the recording or of the last sound."""
-        last = max(self.length, float(self.end[-1]) if len(self.end) else 0.0)
-        return max(1, int(np.ceil(last * float(rate) - 1e-6)) + 1)
-
-    def between(self, low: float, high: float) -> _Part:
-        """Only the sounds that reach into `low` to `high` seconds."""
-        keep = np.flatnonzero((self.end > low) & (self.start < high))
-        a, b = (int(keep[0]), int(keep[-1]) + 1) if len(keep) else (0, 0)
-        return _Part(
-            self.phones[a:b], self.start[a:b], self.end[a:b], self.scale[a:b], self.marks, self.length
-        )  # fmt: skip
 
     @classmethod
-    def of(cls, reading: Reading, delivery: Delivery, loudness: Loudness | None) -> _Part:
+    def of(
+        cls, reading: Reading, phones: tuple[Phone, ...], delivery: Delivery,
+        loudness: Loudness | None, level: float | None,
+    ) -> _Part:  # fmt: skip
         low = delivery.range_start
         high = delivery.range_end or np.inf
-        phones = tuple(p for p in reading.phones() if low <= (p.start + p.end) / 2 < high)
+        phones = tuple(p for p in phones if low <= (p.start + p.end) / 2 < high)
 
         def place(seconds: Array) -> Array:
             moved = delivery.offset + seconds / delivery.speed - delivery.lead / 1000
@@ -180,9 +176,30 @@ class _Part:
             for m in reading.marks
         )
         source = np.array([(p.start + p.end) / 2 for p in phones])
-        length = max(0.0, delivery.offset + reading.audio.duration / delivery.speed)
-        scale = _scales(phones, source, delivery, loudness)
-        return cls(phones, start, end, scale, marks, length)
+        scale = _scales(phones, source, delivery, loudness, level)
+        return cls(phones, start, end, scale, marks)
+
+
+def _frames(reading: Reading, delivery: Delivery, rate: Fraction) -> int:
+    """Frames from 0 to the end of the recording or of the last sound."""
+    last_sound = reading.phrases[-1].end if reading.phrases else 0.0
+    length = delivery.offset + reading.audio.duration / delivery.speed
+    sound = delivery.offset + last_sound / delivery.speed - delivery.lead / 1000
+    return max(1, int(np.ceil(max(0.0, length, sound) * float(rate) - 1e-6)) + 1)
+
+
+def _source_times(delivery: Delivery, low: float, high: float) -> tuple[float, float]:
+    """Times in the recording for times in the motion."""
+    shift = delivery.lead / 1000 - delivery.offset
+    return (low + shift) * delivery.speed, (high + shift) * delivery.speed
+
+
+def _line_level(phones: tuple[Phone, ...], loudness: Loudness | None) -> float | None:
+    """The line's own level: the median loudness of its vowels, dB."""
+    middles = [(p.start + p.end) / 2 for p in phones if gestures.is_vowel(p.ipa)]
+    if loudness is None or not middles:
+        return None
+    return float(np.median(loudness.at(np.array(middles))))
 
 
 def _curves(part: _Part, delivery: Delivery, times: Array, fps: float) -> Array:
@@ -220,16 +237,16 @@ def _kinds(phones: tuple[Phone, ...]) -> dict[str, NDArray[np.bool_]]:
 
 
 def _scales(
-    phones: tuple[Phone, ...], source: Array, delivery: Delivery, loudness: Loudness | None
-) -> Array:
+    phones: tuple[Phone, ...], source: Array, delivery: Delivery, loudness: Loudness | None,
+    line_level: float | None,
+) -> Array:  # fmt: skip
     """How far each sound opens: its stress and its loudness against the line's own level."""
     vowel = np.array([gestures.is_vowel(p.ipa) for p in phones], bool)
     stressed = np.array([p.stress == 1 for p in phones], bool)
     change = np.where(stressed, STRESS_UP, -STRESS_DOWN) * delivery.stress_follow
     scale = np.where(vowel, 1 + change, 1.0)
-    if loudness is not None and vowel.any() and delivery.loudness_follow > 0:
-        level = loudness.at(source)
-        above = np.clip((level - np.median(level[vowel])) / LOUD_DB, -1, 1)
+    if loudness is not None and line_level is not None and delivery.loudness_follow > 0:
+        above = np.clip((loudness.at(source) - line_level) / LOUD_DB, -1, 1)
         scale *= np.where(vowel, 1 + 0.5 * delivery.loudness_follow * above, 1.0)
     return np.asarray(scale)
 

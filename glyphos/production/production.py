@@ -18,7 +18,9 @@ import msgspec
 from ..errors import DocumentError, SaveError
 from ..files import reason, write_atomic
 from ..motion.delivery import Delivery
+from ..speech.lexicon import Lexicon, parse_lexicon
 from ..speech.reading import Reading
+from ..speech.script import decode_text
 
 VERSION = 1
 STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
@@ -189,3 +191,19 @@ def slugify(text: str, taken: set[str]) -> str:
     while slug in taken:
         slug, number = f"{base}-{number}", number + 1
     return slug
+
+
+LEXICON = "lexicon.txt"
+
+
+def read_lexicon(folder: Path) -> Lexicon:
+    """The production's own pronunciations; DocumentError names a line that is not understood."""
+    path = folder / LEXICON
+    if not path.is_file():
+        return Lexicon()
+    return parse_lexicon(decode_text(path.read_bytes() or b";;;", path.name), name=path.name)
+
+
+def write_lexicon(folder: Path, lexicon: Lexicon) -> None:
+    """Keep the production's own pronunciations as a plain text file."""
+    write_atomic(folder / LEXICON, lexicon.text().encode())

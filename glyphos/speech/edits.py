@@ -7,14 +7,15 @@ stop at it, and only the person who placed it moves it.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Literal, get_args
 
 import msgspec
+import numpy as np
 
 from ..errors import EditError
 from . import ipa
-from .parts import TOUCH, Edge, Flat, Part, fitted, refit, with_phones
+from .parts import TOUCH, Edge, Flat, Part, fitted, refit, with_changes, with_phones
 from .phones import Unit
 from .reading import Mark, Phone, Phrase, Reading, Word
 
@@ -31,43 +32,38 @@ MARK_KINDS: tuple[str, ...] = get_args(MarkKind)
 
 def move_edge(reading: Reading, edge: Edge, seconds: float, *, pin: bool = True) -> Reading:
     """Place an edge at a time. Unpinned edges in the way are pushed; pinned ones stop it."""
-    flat = Flat(reading)
-    edges = flat.edges
-    times, index = _pushed(flat, edges, edge, seconds)
-    phones = list(flat.phones)
-    for k, (one, time) in enumerate(zip(edges, times, strict=True)):
-        _put(phones, flat, one, time, pin=k == index and pin)
-    return with_phones(reading, phones)
+    flat = Flat.of(reading)
+    edge = canonical(flat, edge)
+    left, low = _pushed(flat, edge, seconds, flat.edge_before, -1)
+    right, high = _pushed(flat, edge, seconds, flat.edge_after, 1)
+    time = round(min(max(seconds, low), max(low, high)), 4)
+    changes: dict[int, Phone] = {}
+    _put(changes, flat, edge, time, pin=pin)
+    for one, room in left:
+        _put(changes, flat, one, min(flat.edge_time(one), time - room), pin=False)
+    for one, room in right:
+        _put(changes, flat, one, max(flat.edge_time(one), time + room), pin=False)
+    return with_changes(flat, changes)
 
 
 def _pushed(
-    flat: Flat, edges: Sequence[Edge], edge: Edge, seconds: float
-) -> tuple[list[float], int]:
-    """Times of all edges once one of them is as near to `seconds` as the pins allow."""
-    index = edges.index(canonical(flat, edge))
-    times = [flat.edge_time(e) for e in edges]
-    room = [0.0 if e.end else SHORTEST for e in edges]  # from this edge to the next
-    low, at = 0.0, index - 1
-    need = 0.0
-    while at >= 0:
-        need += room[at]
-        low = max(low, times[at] + need) if flat.pinned(edges[at]) else max(low, need)
-        if flat.pinned(edges[at]):
-            break
-        at -= 1
-    high, need = flat.reading.audio.duration, 0.0
-    for at in range(index + 1, len(edges)):
-        need += room[at - 1]
-        if flat.pinned(edges[at]):
-            high = min(high, times[at] - need)
-            break
-        high = min(high, flat.reading.audio.duration - need)
-    times[index] = round(min(max(seconds, low), max(low, high)), 4)
-    for at in range(index - 1, -1, -1):
-        times[at] = min(times[at], times[at + 1] - room[at])
-    for at in range(index + 1, len(edges)):
-        times[at] = max(times[at], times[at - 1] + room[at - 1])
-    return [max(0.0, round(t, 4)) for t in times], index
+    flat: Flat, edge: Edge, seconds: float, following: Callable[[Edge], Edge | None], side: int
+) -> tuple[list[tuple[Edge, float]], float]:
+    """Edges on one side that an edge put at `seconds` pushes, each with the room that is kept to
+    it, and how far the edge may go: up to the first pin or the end of the recording."""
+    pushed: list[tuple[Edge, float]] = []
+    room, at = 0.0, edge
+    while (near := following(at)) is not None:
+        pause = near.end if side < 0 else at.end
+        room += 0.0 if pause else SHORTEST
+        free = flat.edge_time(near) - side * room
+        if side * (free - seconds) >= 0:
+            return pushed, -np.inf if side < 0 else np.inf
+        if flat.pinned(near):
+            return pushed, free
+        pushed.append((near, room))
+        at = near
+    return pushed, room if side < 0 else flat.reading.audio.duration - room
 
 
 def canonical(flat: Flat, edge: Edge) -> Edge:
@@ -75,19 +71,21 @@ def canonical(flat: Flat, edge: Edge) -> Edge:
     return flat.end_edge(edge.sound) if edge.end else edge
 
 
-def _put(phones: list[Phone], flat: Flat, edge: Edge, time: float, *, pin: bool) -> None:
-    phone = phones[edge.sound]
+def _put(changes: dict[int, Phone], flat: Flat, edge: Edge, time: float, *, pin: bool) -> None:
+    time = max(0.0, round(time, 4))
+    phone = changes.get(edge.sound, flat.phones[edge.sound])
     if edge.end:
-        phones[edge.sound] = replace(phone, end=time, pinned_end=phone.pinned_end or pin)
+        changes[edge.sound] = replace(phone, end=time, pinned_end=phone.pinned_end or pin)
         return
-    phones[edge.sound] = replace(phone, start=time, pinned=phone.pinned or pin)
+    changes[edge.sound] = replace(phone, start=time, pinned=phone.pinned or pin)
     if flat.touches(edge.sound):
-        phones[edge.sound - 1] = replace(phones[edge.sound - 1], end=time, pinned_end=False)
+        before = changes.get(edge.sound - 1, flat.phones[edge.sound - 1])
+        changes[edge.sound - 1] = replace(before, end=time, pinned_end=False)
 
 
 def set_pin(reading: Reading, edge: Edge, pinned: bool) -> Reading:
     """Pin an edge where it stands, or lift its pin."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     edge = canonical(flat, edge)
     phones = list(flat.phones)
     if edge.end:
@@ -101,7 +99,7 @@ def set_pin(reading: Reading, edge: Edge, pinned: bool) -> Reading:
 
 def lift_pins(reading: Reading, part: Part) -> Reading:
     """Lift every pin in a part, its own two edges included."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     a, b = flat.sound_range(part)
     phones = list(flat.phones)
     phones[a:b] = [replace(p, pinned=False, pinned_end=False) for p in phones[a:b]]
@@ -114,14 +112,14 @@ def lift_pins(reading: Reading, part: Part) -> Reading:
 
 def pin_part(reading: Reading, part: Part) -> Reading:
     """Pin both edges of a part where they stand."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     a, b = flat.sound_range(part)
     return set_pin(set_pin(reading, Edge(a), True), flat.end_edge(b - 1), True)
 
 
 def pin_count(reading: Reading, part: Part | None = None) -> int:
     """Pinned edges of a part, or of the whole reading."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     a, b = flat.sound_range(part) if part else (0, len(flat.phones))
     return sum(p.pinned + p.pinned_end for p in flat.phones[a:b])
 
@@ -131,7 +129,7 @@ def move_part(reading: Reading, part: Part, by: float) -> Reading:
 
     Unpinned neighbours are pushed; pinned ones, and the ends of the recording, stop it.
     """
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     a, b = flat.sound_range(part)
     before, after = flat.phones[:a], flat.phones[b:]
     start, end = flat.span(part)
@@ -182,7 +180,7 @@ def _room_after(after: Sequence[Phone], duration: float) -> float:
 
 def open_pause(reading: Reading, sound: int, seconds: float = 0.1) -> Reading:
     """Make a pause before a sound that touches the one before it, taking time from that one."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     if not flat.touches(sound):
         return reading
     phones = list(flat.phones)
@@ -197,7 +195,7 @@ def open_pause(reading: Reading, sound: int, seconds: float = 0.1) -> Reading:
 
 def split_word(reading: Reading, sound: int, texts: tuple[str, str] | None = None) -> Reading:
     """Split a word in two before one of its sounds; the writing is split alike unless given."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     number = flat.word_of[sound]
     word, cut = flat.words[number], sound - flat.first[number]
     if cut == 0:
@@ -221,7 +219,7 @@ def _cut_text(text: str, share: float) -> tuple[str, str]:
 
 def join_words(reading: Reading, number: int) -> Reading:
     """Join a word with the next one of its phrase into one."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     if number + 1 >= len(flat.words) or flat.phrase_of[number] != flat.phrase_of[number + 1]:
         raise EditError("There is no next word in this phrase to join with.")
     a, b = flat.words[number], flat.words[number + 1]
@@ -239,7 +237,7 @@ def _with_words(
     reading: Reading, first: int, after: int, words: tuple[Word, ...], text: str
 ) -> Reading:
     """Replace words `first` to `after` of one phrase, in its text too."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     phrase_number = flat.phrase_of[first]
     phrase = reading.phrases[phrase_number]
     start = flat.word_range(Part("phrase", phrase_number))[0]
@@ -271,7 +269,7 @@ def word_spans(text: str, words: Sequence[str]) -> list[tuple[int, int]]:
 
 def split_phrase(reading: Reading, word: int) -> Reading:
     """Begin a new phrase with a word."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     number = flat.phrase_of[word]
     phrase = reading.phrases[number]
     cut = word - flat.word_range(Part("phrase", number))[0]
@@ -296,7 +294,7 @@ def join_phrases(reading: Reading, number: int) -> Reading:
 
 def confirm(reading: Reading, part: Part, confirmed: bool = True) -> Reading:
     """Say of every word in a part that it is right."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     a, b = flat.word_range(part)
     numbers = iter(range(len(flat.words)))
     phrases = tuple(
@@ -327,7 +325,7 @@ def checked_sound(text: str) -> str:
 
 def change_sound(reading: Reading, sound: int, text: str) -> Reading:
     """Another sound in the place of one, with its edges and pins."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     phones = list(flat.phones)
     phones[sound] = replace(phones[sound], ipa=checked_sound(text), confidence=1.0)
     return _by_hand(with_phones(reading, phones), flat.word_of[sound])
@@ -335,7 +333,7 @@ def change_sound(reading: Reading, sound: int, text: str) -> Reading:
 
 def insert_sound(reading: Reading, sound: int, text: str, *, after: bool = True) -> Reading:
     """A new sound after (or before) another, in the same word, taking time from it."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     number = flat.word_of[sound]
     word = flat.words[number]
     old = flat.phones[sound]
@@ -355,7 +353,7 @@ def insert_sound(reading: Reading, sound: int, text: str, *, after: bool = True)
 
 def delete_sound(reading: Reading, sound: int) -> Reading:
     """Take a sound out of its word; its neighbour in the word takes its time."""
-    flat = Flat(reading)
+    flat = Flat.of(reading)
     number = flat.word_of[sound]
     word, at = flat.words[number], sound - flat.first[number]
     if len(word.phones) == 1:

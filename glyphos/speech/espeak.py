@@ -11,6 +11,7 @@ import json
 import subprocess
 import sys
 import threading
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -21,6 +22,8 @@ from numpy.typing import NDArray
 from rapidfuzz import process
 
 from ..errors import LanguageError
+from ..tables import rows
+from .phones import Unit
 
 WORKER = Path(__file__).with_name("espeak_worker.py")
 
@@ -131,6 +134,14 @@ def phonemes(language: str, texts: tuple[str, ...]) -> list[str]:
     voice = voice_for(language)
     result: list[str] = _worker.ask({"do": "ipa", "language": voice, "texts": list(texts)})
     return result
+
+
+def say_sounds(units: Sequence[Unit], *, language: str = "en") -> Spoken:
+    """Say a pronunciation in the placeholder voice, to hear one before choosing it."""
+    table = {r["ipa"]: r["engine"] for r in rows("engine_phones.csv")}
+    marks = {1: "'", 2: ","}
+    written = "".join(marks.get(u.stress, "") + table.get(u.ipa, u.ipa) for u in units)
+    return speak(f"[[{written}]]", language=language)
 
 
 def speak(text: str, *, language: str = "en", pitch: int = 50, speed: int = 160) -> Spoken:

@@ -119,6 +119,11 @@ def vocabulary() -> Iterable[str]:
     return _dictionary().keys()
 
 
+def pronunciations_of(word: str) -> list[list[str]]:
+    """The English dictionary's pronunciations of a word, as its own symbols."""
+    return [sounds.split() for sounds in _dictionary().get(word.lower(), [])]
+
+
 def pronounce(
     words: Sequence[ScriptWord], *, language: str, lexicon: Lexicon | None = None
 ) -> list[Pronounced]:
@@ -136,6 +141,32 @@ def pronounce(
         for part, ipa in zip(parts, espeak.phonemes(code, tuple(parts)), strict=True)
     }
     return [_pronounce(word, word.language or language, lexicon, spelled) for word in words]
+
+
+def offered_pronunciations(
+    text: str, *, language: str, lexicon: Lexicon | None = None
+) -> list[tuple[Units, str]]:
+    """Ways to say a written word, each with where it comes from, to choose from."""
+    from .script import parse_script
+
+    lexicon = lexicon or Lexicon()
+    words = [w for p in parse_script(text, language=language) for w in p.words]
+    found: dict[Units, str] = {}
+    for variants, source in (
+        (lexicon.entries.get(text.lower(), ()), "lexicon"),
+        (pronounce(words[:1], language=language)[0].alternatives, ""),
+        (_spelled(words[0], language), "letters"),
+    ):
+        for units in variants:
+            if units:
+                found.setdefault(
+                    units, source or ("dictionary" if _english(language) else "letters")
+                )
+    return list(found.items())
+
+
+def _spelled(word: ScriptWord, language: str) -> tuple[Units, ...]:
+    return (from_ipa(" ".join(espeak.phonemes(language, (" ".join(word.spoken),)))),)
 
 
 def _english(code: str) -> bool:

@@ -49,12 +49,28 @@ def listen(
     Raises RecordingError, ScriptError or LanguageError, each with a sentence for the user.
     """
     voice_for(language)
-    phrases = parse_script(script, language=language)
+    parse_script(script, language=language)
     if not isinstance(recording, Recording):
         recording = open_recording(recording)
     evidence = hear(recording, progress=_part(progress, 0.0, 0.6))
+    return listen_to(recording, evidence, script, language=language, lexicon=lexicon,
+                     progress=_part(progress, 0.6, 1.0))  # fmt: skip
+
+
+def listen_to(
+    recording: Recording,
+    evidence: Evidence,
+    script: str,
+    *,
+    language: str = "en",
+    lexicon: Lexicon | None = None,
+    progress: Progress | None = None,
+    check: bool = True,
+) -> Reading:
+    """`listen` with evidence that was computed before. `check`: refuse another line's script."""
+    phrases = parse_script(script, language=language)
     return place(recording, evidence, phrases, language=language, lexicon=lexicon,
-                 progress=_part(progress, 0.6, 1.0))  # fmt: skip
+                 progress=progress, check=check)  # fmt: skip
 
 
 def place(
@@ -65,13 +81,15 @@ def place(
     language: str,
     lexicon: Lexicon | None = None,
     progress: Progress | None = None,
+    check: bool = True,
 ) -> Reading:
     """Find parsed `phrases` in a recording that has been heard already."""
     words = [w for p in phrases for w in p.words]
     pronounced = pronounce(words, language=language, lexicon=lexicon)
     _check_sounds([p.alternatives for p in pronounced], recording.duration)
     alignment = align(evidence, [p.alternatives for p in pronounced], progress=progress)
-    _check_belonging(alignment, language)
+    if check:
+        _check_belonging(alignment, language)
     return assemble(recording, phrases, pronounced, alignment, language)
 
 

@@ -10,7 +10,7 @@ from bisect import bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import ClassVar, Literal
 
 import msgspec
 
@@ -39,6 +39,17 @@ class Part:
 
 class Flat:
     """A reading's sounds, words and phrases as lists, and which belongs to which."""
+
+    _made: ClassVar[list[Flat]] = []  # of the readings asked for last
+
+    @classmethod
+    def of(cls, reading: Reading) -> Flat:
+        """The view of a reading; the last few are remembered."""
+        for flat in cls._made:
+            if flat.reading is reading:
+                return flat
+        cls._made = [cls(reading), *cls._made[:3]]
+        return cls._made[0]
 
     def __init__(self, reading: Reading) -> None:
         self.reading = reading
@@ -79,9 +90,60 @@ class Flat:
             found.append(Edge(k))
         return [*found, Edge(len(self.phones) - 1, True)] if self.phones else []
 
+    @cached_property
+    def starts(self) -> list[float]:
+        """Start of every sound."""
+        return [p.start for p in self.phones]
+
+    def has_edge(self, edge: Edge) -> bool:
+        """Whether there is such an edge, by its first name."""
+        if not 0 <= edge.sound < len(self.phones):
+            return False
+        return not edge.end or self.end_edge(edge.sound) == edge
+
+    def sounds_between(self, low: float, high: float) -> range:
+        """Sounds that reach into a stretch of time."""
+        first = max(0, bisect_right(self.starts, low) - 1)
+        if first < len(self.phones) and self.phones[first].end < low:
+            first += 1
+        return range(first, max(first, bisect_right(self.starts, high)))
+
+    def edges_between(self, low: float, high: float) -> list[Edge]:
+        """Edges in a stretch of time, in order."""
+        found: list[Edge] = []
+        for k in self.sounds_between(low, high):
+            found.append(Edge(k))
+            if (last := self.end_edge(k)).end:
+                found.append(last)
+        if found and (after := self.end_edge(found[-1].sound)) != found[-1] and not found[-1].end:
+            found.append(after)
+        return [e for e in found if low - TOUCH <= self.edge_time(e) <= high + TOUCH]
+
     def nearest_edge(self, seconds: float) -> Edge | None:
         """The edge nearest to a time."""
-        return min(self.edges, key=lambda e: abs(self.edge_time(e) - seconds), default=None)
+        if not self.phones:
+            return None
+        k = max(0, bisect_right(self.starts, seconds) - 1)
+        near = [Edge(k), self.end_edge(k)]
+        if k + 1 < len(self.phones):
+            near.append(Edge(k + 1))
+        return min(near, key=lambda e: abs(self.edge_time(e) - seconds))
+
+    def edge_before(self, edge: Edge) -> Edge | None:
+        """The edge before one."""
+        if edge.end:
+            return Edge(edge.sound)
+        if edge.sound == 0:
+            return None
+        return (
+            Edge(edge.sound - 1, end=True) if not self.touches(edge.sound) else Edge(edge.sound - 1)
+        )
+
+    def edge_after(self, edge: Edge) -> Edge | None:
+        """The edge after one."""
+        if not edge.end:
+            return self.end_edge(edge.sound)
+        return Edge(edge.sound + 1) if edge.sound + 1 < len(self.phones) else None
 
     def end_edge(self, sound: int) -> Edge:
         """The edge at the end of a sound, whichever way it is named."""
@@ -119,8 +181,7 @@ class Flat:
         """The part of a level at a time, or the one before it."""
         if not self.phones:
             return None
-        starts = [p.start for p in self.phones]
-        sound = max(0, bisect_right(starts, seconds + TOUCH) - 1)
+        sound = max(0, bisect_right(self.starts, seconds + TOUCH) - 1)
         return self.of_sound(level, sound)
 
     def of_sound(self, level: Level, sound: int) -> Part:
@@ -154,6 +215,27 @@ def with_phones(reading: Reading, phones: Sequence[Phone]) -> Reading:
             words.append(word if own == word.phones else fitted(word, own))
         phrases.append(refit(phrase, tuple(words)))
     return msgspec.structs.replace(reading, phrases=tuple(phrases))
+
+
+def with_changes(flat: Flat, changes: dict[int, Phone]) -> Reading:
+    """The reading with a few of its sounds replaced, by their numbers."""
+    by_word: dict[int, list[int]] = {}
+    for sound in changes:
+        by_word.setdefault(flat.word_of[sound], []).append(sound)
+    by_phrase: dict[int, list[int]] = {}
+    for word in by_word:
+        by_phrase.setdefault(flat.phrase_of[word], []).append(word)
+    phrases = list(flat.reading.phrases)
+    for number, touched in by_phrase.items():
+        first = flat.word_range(Part("phrase", number))[0]
+        words = list(phrases[number].words)
+        for word in touched:
+            own = list(flat.words[word].phones)
+            for sound in by_word[word]:
+                own[sound - flat.first[word]] = changes[sound]
+            words[word - first] = fitted(flat.words[word], tuple(own))
+        phrases[number] = refit(phrases[number], tuple(words))
+    return msgspec.structs.replace(flat.reading, phrases=tuple(phrases))
 
 
 def fitted(word: Word, phones: tuple[Phone, ...]) -> Word:

@@ -55,6 +55,11 @@ def from_dictionary(symbols: list[str] | tuple[str, ...]) -> tuple[Unit, ...]:
     return tuple(units)
 
 
+def model_spelling(phone: str) -> str:
+    """IPA of a model phone such as `AA`."""
+    return _spellings().get((phone, True)) or _spellings().get((phone, False), "ə")
+
+
 def to_dictionary(units: tuple[Unit, ...]) -> str:
     """The dictionary spelling of units, stress digits on vowels."""
     out = []

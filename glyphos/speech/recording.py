@@ -69,6 +69,28 @@ def read_for_playing(path: str | Path, *, rate: int = 48_000) -> Array:
     return _read_mono(Path(path), None, rate)[0]
 
 
+def read_channels(path: str | Path) -> tuple[Array, int]:
+    """All channels as they are, shape (samples, channels), and the sample rate.
+
+    Raises RecordingError for anything that cannot be listened to.
+    """
+    path = Path(path)
+    stream = open_stream(path)
+    blocks: list[Array] = []
+    try:
+        for block in stream.blocks:
+            blocks.append(np.nan_to_num(block, posinf=1.0, neginf=-1.0))
+    except (av.FFmpegError, soundfile.LibsndfileError, RuntimeError):
+        if not blocks:
+            raise RecordingError(
+                f"{path.name} is damaged and cannot be decoded; export it again."
+            ) from None
+    samples = np.concatenate(blocks) if blocks else np.zeros((0, stream.channels), np.float32)
+    if len(samples) == 0:
+        raise RecordingError(f"{path.name} holds no sound at all; record or export it again.")
+    return samples, stream.rate
+
+
 def _read_mono(path: Path, channel: int | None, rate: int) -> tuple[Array, int, int, float]:
     stream = open_stream(path)
     if channel is not None and not 0 <= channel < stream.channels:

@@ -51,7 +51,7 @@ class WindowCase(unittest.TestCase):
         self.application = make_application()
         theme.apply(self.application, theme.PAPER)
         self.clock = Clock()
-        self.window = Window(device=SilentDevice(self.clock))
+        self.window = Window(device=SilentDevice(self.clock), unsaved=self.folder / "unsaved")
         self.window.show()
         self.addCleanup(self.close)
         if self.demo:

@@ -18,6 +18,7 @@ from glyphos.app.player import RATE, Player, SilentDevice
 from glyphos.app.work import Task
 from glyphos.errors import GlyphosError
 from glyphos.production.production import Production
+from glyphos.speech.parts import Part
 from tests.app.harness import Clock, WindowCase
 from tests.labels import DATA
 
@@ -29,7 +30,7 @@ class Demo(WindowCase):
         w = self.window
         self.assertIs(w.pages.currentWidget(), w.score)
         self.assertEqual(len(w.score.page.word_rects()), 29)
-        self.assertEqual(w.lines.lines.rowCount(), 10)
+        self.assertEqual(w.lines.list.lines.rowCount(), 10)
         self.assertIn("Hollow Hill", w.title.text())
 
     def test_words_never_overlap_at_any_width(self) -> None:
@@ -88,8 +89,8 @@ class Demo(WindowCase):
 
     def test_looping_a_word_stays_around_it(self) -> None:
         w = self.window
-        w.score.page.select(4)
-        w.play_word_loop()
+        w.session.select(Part("word", 4))
+        w.desk.loop_word()
         word = w.score.page.page.words[4]
         for _ in range(40):
             self.clock.now += 0.173
@@ -118,6 +119,7 @@ class Demo(WindowCase):
         self.assertAlmostEqual(w.session.motion.channel("jaw_open").max(), before)
         w.delivery.flip_button.click()
         self.assertAlmostEqual(w.session.motion.channel("jaw_open").max(), low)
+        w.session.settle()
         kept = Production.open(self.production).lines[0].delivery
         self.assertAlmostEqual(kept.jaw_reach, 0.2)
 

@@ -1,0 +1,50 @@
+"""Heights and fonts of a row's bands on the score, from the size of the text."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from PySide6.QtGui import QFontMetricsF
+
+from . import theme as themes
+
+MARGIN = 26
+
+
+class Bands:
+    """From top to bottom: ruler, waveform, words, sounds, lip ribbon, glyphs, a gap."""
+
+    def __init__(self, zoom: float = 1.0) -> None:
+        self.words_font = themes.serif(15 * zoom)
+        self.sounds_font = themes.serif(11.5 * zoom)
+        self.ruler_font = themes.sans(7.5)
+        word, sound = QFontMetricsF(self.words_font), QFontMetricsF(self.sounds_font)
+        self.ruler = QFontMetricsF(self.ruler_font).height() + 3
+        self.wave = 27.0 * zoom
+        self.words = word.height() + 2
+        self.sounds = sound.height() + 2
+        self.ribbon = 32.0 * zoom
+        self.glyphs = 21.0
+        self.gap = 9.0
+        self.height = (
+            self.ruler + self.wave + self.words + self.sounds + self.ribbon + self.glyphs + self.gap
+        )
+        self.word_width = lru_cache(4096)(word.horizontalAdvance)
+        advance = lru_cache(512)(sound.horizontalAdvance)
+        self.letter_width = lambda text: advance(text) + 3.0
+
+    @property
+    def words_top(self) -> float:
+        return self.ruler + self.wave
+
+    @property
+    def sounds_top(self) -> float:
+        return self.words_top + self.words
+
+    @property
+    def ribbon_top(self) -> float:
+        return self.sounds_top + self.sounds
+
+    @property
+    def glyphs_top(self) -> float:
+        return self.ribbon_top + self.ribbon

@@ -1,0 +1,100 @@
+"""The script check: where the script and what is heard disagree, with both readings.
+
+Only places where the reading is doubtful or leaves speech unread are asked about; elsewhere the
+script is believed, since a recogniser is wrong far more often than a script.
+"""
+
+from __future__ import annotations
+
+import difflib
+import re
+from collections.abc import Sequence
+
+import msgspec
+
+from ..errors import LanguageError
+from .hearing import Progress
+from .parts import Flat
+from .reading import Reading
+from .recording import Recording
+
+CLOSE = 0.35  # seconds within which an unread stretch belongs to a disagreement
+
+
+class Disagreement(msgspec.Struct, frozen=True):
+    """Words `first` to before `after` of the script against what is heard, and when."""
+
+    first: int
+    after: int
+    script: str
+    heard: str
+    start: float
+    end: float
+
+
+def disagreements(
+    recording: Recording, reading: Reading, *, progress: Progress | None = None
+) -> tuple[Disagreement, ...]:
+    """Where the script of a reading and its recording disagree (English).
+
+    Raises LanguageError for other languages, whose words cannot be made out.
+    """
+    from .recognise import draft_script
+
+    if reading.language.lower().split("-")[0] != "en":
+        raise LanguageError("Only English words can be made out; check doubtful words by ear.")
+    heard = draft_script(recording, progress=progress).split()
+    return compare(reading, heard)
+
+
+def compare(reading: Reading, heard: Sequence[str]) -> tuple[Disagreement, ...]:
+    """Disagreements between a reading and a list of heard words."""
+    flat = Flat(reading)
+    ours = [_plain(w.text) for w in flat.words]
+    theirs = [_plain(w) for w in heard]
+    matcher = difflib.SequenceMatcher(None, ours, theirs, autojunk=False)
+    found = []
+    for tag, a, b, c, d in matcher.get_opcodes():
+        if tag == "equal":
+            continue
+        start = flat.words[a - 1].end if a else 0.0
+        end = flat.words[b].start if b < len(flat.words) else reading.audio.duration
+        if b > a:
+            start, end = flat.words[a].start, flat.words[b - 1].end
+        doubtful = any(w.doubtful for w in flat.words[a:b])
+        unread = any(s.end > start - CLOSE and s.start < end + CLOSE for s in reading.unread)
+        if doubtful or unread:
+            script = " ".join(w.text for w in flat.words[a:b])
+            found.append(Disagreement(a, b, script, " ".join(heard[c:d]), start, end))
+    return tuple(found)
+
+
+def _plain(word: str) -> str:
+    return re.sub(r"[^\w]", "", word.lower())
+
+
+def script_as_heard(script: str, reading: Reading, chosen: Sequence[Disagreement]) -> str:
+    """The script with what is heard in the place of what it says, for the chosen disagreements."""
+    spans = _spans(script, [w.text for w in reading.words()])
+    if not spans:
+        return script
+    for one in sorted(chosen, key=lambda d: -d.first):
+        if one.after > one.first:
+            low, high = spans[one.first][0], spans[one.after - 1][1]
+            script = script[:low] + one.heard + script[high:]
+        elif one.first < len(spans):
+            at = spans[one.first][0]
+            script = f"{script[:at]}{one.heard} {script[at:]}"
+        else:
+            script = f"{script.rstrip()} {one.heard}"
+    return re.sub(r"[ \t]{2,}", " ", script)
+
+
+def _spans(script: str, words: Sequence[str]) -> list[tuple[int, int]]:
+    from .edits import word_spans
+    from .script import DIRECTION, SPEAKER
+
+    def blank(match: re.Match[str]) -> str:
+        return " " * len(match[0])
+
+    return word_spans(DIRECTION.sub(blank, SPEAKER.sub(blank, script)), words)

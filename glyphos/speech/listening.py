@@ -1,0 +1,58 @@
+"""One line, listened to as it stands: first, after its script changed, or all of it again."""
+
+from __future__ import annotations
+
+from .align import Evidence
+from .hearing import Progress, hear
+from .lexicon import Lexicon
+from .listen import listen_to
+from .reading import Reading
+from .realign import follow_script, listen_again
+from .recording import Recording
+
+
+def listen_line(
+    recording: Recording,
+    script: str,
+    *,
+    language: str = "en",
+    lexicon: Lexicon | None = None,
+    earlier: Reading | None = None,
+    evidence: Evidence | None = None,
+    condition: bool = False,
+    progress: Progress | None = None,
+) -> Reading:
+    """Listen to a line, keeping what a person did in its `earlier` reading.
+
+    A changed script is listened to where it changed; the same script all through, around pins.
+    evidence: of the recording, if it was computed before. condition: listen to a cleaned copy.
+    """
+
+    def share(low: float, high: float) -> Progress | None:
+        if progress is None:
+            return None
+        return lambda fraction: progress(low + (high - low) * fraction)
+
+    if condition:
+        from .conditioning import cleaned
+
+        recording, evidence = cleaned(recording), None
+    if evidence is None:
+        evidence = hear(recording, progress=share(0.0, 0.6))
+    rest = share(0.6, 1.0)
+    if earlier is None or earlier.language != language or not earlier.phrases:
+        return listen_to(
+            recording, evidence, script, language=language, lexicon=lexicon, progress=rest
+        )
+    if _same_words(script, earlier):
+        return listen_again(recording, evidence, earlier, lexicon=lexicon, progress=rest)
+    return follow_script(recording, evidence, earlier, script, lexicon=lexicon, progress=rest)
+
+
+def _same_words(script: str, reading: Reading) -> bool:
+    from .script import parse_script
+
+    parsed = parse_script(script, language=reading.language)
+    return [[w.text for w in p.words] for p in parsed] == [
+        [w.text for w in p.words] for p in reading.phrases
+    ]
