@@ -10,6 +10,7 @@ from typing import Annotated
 import typer
 from rich.console import Console
 from rich.progress import Progress
+from rich.table import Table
 
 from . import __version__
 from .errors import GlyphosError
@@ -21,6 +22,7 @@ app = typer.Typer(
     "Without a command it opens the window. The usual way in the shell:\n\n"
     "  glyphos listen line.wav --script line.txt -o line.json     when is each sound said?\n\n"
     "  glyphos perform line.json --fps 24 -o line.csv              how does the mouth move?\n\n"
+    "  glyphos new show.glyphos; glyphos add show.glyphos recordings/ --listen   many at once\n\n"
     "`perform` also takes the recording itself and does both at once.",
 )
 messages = Console(stderr=True, highlight=False, soft_wrap=True)
@@ -64,12 +66,188 @@ def open_(path: Annotated[str, typer.Argument(help="A production or a recording.
 @app.command()
 def listen(
     audio: Audio, script: Script = None, text: Text = None, language: Language = "en",
+    no_script: Annotated[bool, typer.Option("--no-script", help="Make out the words, too (English); they are a draft.")] = False,
+    sounds: Annotated[bool, typer.Option("--sounds", help="Sounds only, without any words; for every language.")] = False,
+    lexicon: Annotated[str | None, typer.Option(help="File of own pronunciations: a word and its sounds a line.")] = None,
+    check: Annotated[bool, typer.Option("--check", help="Check the recording first and say what is found.")] = False,
+    clean: Annotated[bool, typer.Option("--clean", help="Listen to a cleaned copy of the recording.")] = False,
+    channel: Annotated[int, typer.Option(help="Listen to one channel, from 1; 0 for all.")] = 0,
     output: Output = None,
 ) -> None:  # fmt: skip
-    """Find every phrase, word and sound of a script in a recording; writes a Reading as JSON."""
+    """Find every phrase, word and sound of a script in a recording; writes a Reading as JSON.
+
+    With -o, the ending says how: .json, .csv, .vtt, .srt or .TextGrid.
+    """
+    from .handoff import timing
     from .speech.reading import encode
 
-    _write(encode(_listen(audio, script, text, language)), output)
+    if check:
+        _print_check(_check(audio), messages)
+    reading = _listen(audio, script, text, language, no_script=no_script, sounds=sounds,
+                      lexicon=lexicon, clean=clean, channel=channel)  # fmt: skip
+    if output and not output.lower().endswith(".json"):
+        timing.save(reading, output)
+        messages.print(f"written to {output}")
+    else:
+        _write(encode(reading), output)
+
+
+@app.command()
+def check(
+    audio: Audio,
+    json: Annotated[bool, typer.Option("--json", help="As JSON instead of a table.")] = False,
+) -> None:
+    """Check a recording: level, clipping, noise, music, channels; what each does to the result."""
+    import msgspec
+
+    result = _check(audio)
+    if json:
+        _write(msgspec.json.format(msgspec.json.encode(result), indent=1) + b"\n", None)
+    else:
+        _print_check(result, Console(highlight=False))
+
+
+@app.command()
+def new(
+    folder: Annotated[str, typer.Argument(help="The folder to make, such as my-show.glyphos.")],
+    name: Annotated[str | None, typer.Option(help="What the production is called.")] = None,
+    fps: Annotated[str, typer.Option(help="Frames a second.")] = "24",
+    language: Annotated[str, typer.Option(help="Usual language of its lines.")] = "en",
+) -> None:
+    """Make a new, empty production."""
+    import dataclasses
+
+    import msgspec
+
+    from .motion.perform import frame_rate
+    from .production.store import Store
+    from .speech.espeak import voice_for
+
+    frame_rate(fps)
+    voice_for(language)
+    store = Store.create(folder, name=name or Path(folder).stem, fps=fps)
+    header = msgspec.structs.replace(store.production.header, language=language)
+    store.keep(dataclasses.replace(store.production, header=header))
+    store.close()
+    messages.print(f"{folder} made; bring in lines with: glyphos add {folder} FILES…")
+
+
+@app.command()
+def add(
+    production: Annotated[str, typer.Argument(help="A production's folder.")],
+    files: Annotated[list[str], typer.Argument(help="Recordings, folders, or tables (CSV: file, speaker, language, text).")],
+    listen: Annotated[bool, typer.Option("--listen", help="Listen to the new lines at once.")] = False,
+) -> None:  # fmt: skip
+    """Bring recordings into a production, each with the .txt beside it as its script."""
+    from .errors import ScriptError
+    from .production.adding import add_lines, wanted_from
+    from .production.store import Store
+
+    store = Store.open(production)
+    try:
+        wanted = wanted_from(files)
+        if not wanted:
+            raise ScriptError("There are no recordings in there; name sound or video files.")
+        with Progress(console=messages, transient=True) as bar:
+            task = bar.add_task("Adding", total=1.0)
+            added = add_lines(store.production, wanted,
+                              progress=lambda f: bar.update(task, completed=f))  # fmt: skip
+        store.keep(added.production)
+        for refusal in added.refused:
+            messages.print(f"left out: {refusal}", markup=False)
+        messages.print(f"{len(added.slugs)} lines added")
+        if listen:
+            _listen_lines(store, added.slugs)
+    finally:
+        store.close()
+    if added.refused:
+        raise SystemExit(1)
+
+
+@app.command()
+def lines(
+    production: Annotated[str, typer.Argument(help="A production's folder.")],
+    listen: Annotated[bool, typer.Option("--listen", help="Listen to every line that needs it first.")] = False,
+    state: Annotated[str, typer.Option(help="Only lines in this state, such as doubtful.")] = "",
+    search: Annotated[str, typer.Option(help="Only lines with these words.")] = "",
+    sort: Annotated[str, typer.Option(help="order, speaker, length, state or words.")] = "order",
+    json: Annotated[bool, typer.Option("--json", help="As JSON instead of a table.")] = False,
+) -> None:  # fmt: skip
+    """List the lines of a production with their states; with --listen, listen to them."""
+    from .production.listing import SORTS, Listing
+    from .production.production import STATES, Production
+    from .production.store import Store
+
+    if state and state not in STATES:
+        raise typer.BadParameter(f"a state is one of: {', '.join(STATES)}")
+    if sort not in SORTS:
+        raise typer.BadParameter(f"sort by one of: {', '.join(SORTS)}")
+    if listen:
+        store = Store.open(production)
+        try:
+            wanted = [
+                x.slug for x in store.production.lines if x.reading is None and x.script.strip()
+            ]
+            _listen_lines(store, wanted)
+            shown = store.production
+        finally:
+            store.close()
+    else:
+        shown = Production.open(production)
+    listing = Listing()
+    found = listing.listed(shown.lines, text=search, state=state, sort=sort)
+    rows = [{"line": x.slug, "speaker": x.speaker, "state": listing.state(x), "seconds": round(x.duration, 2),
+             "language": x.language, "words": x.title, "problem": x.problem} for x in found]  # fmt: skip
+    if json:
+        import json as encoder
+
+        _write(encoder.dumps(rows, indent=1, ensure_ascii=False).encode() + b"\n", None)
+        return
+    table = Table("line", "speaker", "state", "seconds", "words", box=None, pad_edge=False)
+    for row in rows:
+        table.add_row(*(str(row[k]) for k in ("line", "speaker", "state", "seconds", "words")))
+    Console(highlight=False).print(table)
+
+
+def _listen_lines(store, slugs) -> None:  # type: ignore[no-untyped-def]
+    from .production.batch import job_for, listen_many, with_heard
+    from .production.production import read_lexicon
+
+    lexicon = read_lexicon(store.folder)
+    jobs = [job_for(store.production, store.production.line(s), lexicon) for s in slugs
+            if store.production.line(s).script.strip()]  # fmt: skip
+    if not jobs:
+        messages.print("there is nothing to listen to")
+        return
+    with Progress(console=messages, transient=True) as bar:
+        task = bar.add_task(f"Listening to {len(jobs)} lines", total=len(jobs))
+        for heard in listen_many(jobs):
+            line = with_heard(store.production.line(heard.slug), heard)
+            store.keep(store.production.with_line(line))
+            bar.advance(task)
+            if heard.problem:
+                messages.print(f"{heard.slug}: {heard.problem}", markup=False)
+
+
+def _check(audio: str):  # type: ignore[no-untyped-def]
+    from .proof.recording_check import check as measure
+
+    return measure(audio)
+
+
+def _print_check(result, console: Console) -> None:  # type: ignore[no-untyped-def]
+    table = Table(box=None, show_header=False, pad_edge=False)
+    for name, value in (
+        ("recording", result.file), ("length", f"{result.duration:.2f} s"),
+        ("sample rate", f"{result.sample_rate} Hz"), ("channels", str(result.channels)),
+        ("loudness", f"{result.loudness:.1f} LUFS"), ("peak", f"{result.peak:.1f} dB"),
+        ("noise floor", f"{result.noise_floor:.1f} dB"), ("voice above noise", f"{result.signal_to_noise:.1f} dB"),
+        ("clipped samples", str(result.clipped)), ("heard up to", f"{result.bandwidth:.0f} Hz"),
+    ):  # fmt: skip
+        table.add_row(name, value)
+    for finding in result.findings:
+        table.add_row(finding.severity, f"{finding.text} {finding.advice}".strip())
+    console.print(table)
 
 
 @app.command()
@@ -119,29 +297,49 @@ def perform(
         _write(curves.to_json(motion), None)
 
 
-def _listen(audio: str, script: str | None, text: str | None, language: str):  # type: ignore[no-untyped-def]
+def _listen(  # type: ignore[no-untyped-def]
+    audio: str, script: str | None, text: str | None, language: str, *, no_script: bool = False,
+    sounds: bool = False, lexicon: str | None = None, clean: bool = False, channel: int = 0,
+):  # fmt: skip
     from .errors import ScriptError
-    from .speech.listen import listen as hear
+    from .speech.espeak import voice_for
+    from .speech.lexicon import read_lexicon_file
+    from .speech.listening import listen_line
     from .speech.recording import open_recording
     from .speech.script import read_script_file
 
     if script is not None and text is not None:
         raise typer.BadParameter("give --script or --text, not both")
-    recording = open_recording(audio)
+    if (no_script or sounds) and (script is not None or text is not None):
+        raise typer.BadParameter("give a script, or --no-script or --sounds, not both")
+    voice_for(language)
+    own = read_lexicon_file(lexicon) if lexicon else None
+    recording = open_recording(audio, channel=channel - 1 if channel else None)
+    if no_script or sounds:
+        return _listen_unscripted(recording, language, sounds)
     if text is None:
         beside = Path(audio).with_suffix(".txt")
         if script is None and not beside.exists():
             raise ScriptError(
-                f"There is no script: give --script FILE or --text, or put {beside.name} "
-                "beside the recording."
+                f"There is no script: give --script FILE or --text, put {beside.name} beside the "
+                "recording, or use --no-script."
             )
         text = read_script_file(script or beside)
     with Progress(console=messages, transient=True) as bar:
         task = bar.add_task(f"Listening to {recording.path.name}", total=1.0)
-        return hear(
-            recording, text, language=language,
+        return listen_line(
+            recording, text, language=language, lexicon=own, condition=clean,
             progress=lambda fraction: bar.update(task, completed=fraction),
         )  # fmt: skip
+
+
+def _listen_unscripted(recording, language: str, sounds: bool):  # type: ignore[no-untyped-def]
+    from .speech.recognise import listen_for_sounds, listen_without_script
+
+    make = listen_for_sounds if sounds else listen_without_script
+    with Progress(console=messages, transient=True) as bar:
+        task = bar.add_task(f"Making out {recording.path.name}", total=1.0)
+        return make(recording, language=language, progress=lambda f: bar.update(task, completed=f))
 
 
 def _write(data: bytes, output: str | None) -> None:
@@ -163,7 +361,7 @@ def _open_window(path: Path | None) -> None:
 
 def main() -> None:
     """Run the command line: exit code 0 done, 1 failed with one sentence, 2 wrong usage."""
-    known = {"listen", "perform", "demo", "open"}
+    known = {c.name or c.callback.__name__ for c in app.registered_commands if c.callback}
     arguments = sys.argv[1:]
     if (
         arguments

@@ -100,11 +100,15 @@ def motion(reading: Reading) -> None:
 
 
 def window(reading: Reading) -> None:
+    from PySide6.QtCore import QSettings
+
     from glyphos.app import theme
     from glyphos.app.main import make_application
     from glyphos.app.player import SilentDevice
     from glyphos.app.window import Window
 
+    QSettings.setDefaultFormat(QSettings.Format.IniFormat)
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
     application = make_application()
     theme.apply(application, theme.PAPER)
     made = Window(device=SilentDevice())

@@ -114,6 +114,9 @@ def scale() -> float:
 
 def apply(application: QApplication, theme: Theme) -> None:
     """Dress the whole application."""
+    sheet = style_sheet(theme)
+    if application.styleSheet() == sheet:
+        return
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, name in (
@@ -124,7 +127,7 @@ def apply(application: QApplication, theme: Theme) -> None:
     ):  # fmt: skip
         palette.setColor(role, theme.color(name))
     application.setPalette(palette)
-    application.setStyleSheet(style_sheet(theme))
+    application.setStyleSheet(sheet)
 
 
 def style_sheet(theme: Theme) -> str:

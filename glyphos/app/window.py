@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -17,6 +18,7 @@ from PySide6.QtWidgets import (
     QPlainTextEdit,
     QProgressBar,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -75,6 +77,8 @@ class Window(QMainWindow):
         self.desk = Desk(self.session, self.player)
         self.theme = themes.THEMES[theme].with_gestures(self.preferences.gestures)
         self.watch = Watch(self.session)
+        self._busy_text = ""
+        self._offered: Callable[[], object] = lambda: None
         self.setWindowTitle("Glyphos")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -290,6 +294,7 @@ class Window(QMainWindow):
         self.status = QLabel(objectName="status")
         self.status.setAccessibleName("Status")
         self.status.setWordWrap(True)
+        self.status.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row = QHBoxLayout()
         row.setContentsMargins(14, 6, 14, 8)
         row.setSpacing(8)
@@ -338,6 +343,7 @@ class Window(QMainWindow):
         self.delivery.flip.connect(s.flip_delivery)
         self.delivery.reset.connect(self._reset_delivery)
         self.notice_no.clicked.connect(self.notice.hide)
+        self.notice_yes.clicked.connect(self._take_offer)
         self.watch.offered.connect(self.offer)
         self.snap.activated.connect(lambda _: self._snap_chosen())
         for view in (page, loupe):
@@ -373,18 +379,16 @@ class Window(QMainWindow):
         self.status.setText(message)
         self.status.setToolTip(message)
 
-    def offer(self, message: str, action: str, command: object) -> None:
+    def _take_offer(self) -> None:
+        self.notice.hide()
+        self._offered()
+
+    def offer(self, message: str, action: str, command: Callable[[], object]) -> None:
         """Offer something in the bar below the page."""
         self.notice_text.setText(message)
         self.notice_yes.setText(action)
         self.notice_yes.setAccessibleName(action)
-        try:
-            self.notice_yes.clicked.disconnect()
-        except RuntimeError:
-            pass
-        self.notice_yes.clicked.connect(self.notice.hide)
-        if callable(command):
-            self.notice_yes.clicked.connect(lambda: command())
+        self._offered = command
         self.notice.show()
 
     def _show_production(self) -> None:
@@ -465,7 +469,12 @@ class Window(QMainWindow):
         text = " ".join(w.text for w in flat.words[a:b])
         pins = pin_count(flat.reading, part)
         sure = min((w.confidence for w in flat.words[a:b]), default=1.0)
-        parts = [f"<b>{text[:60]}</b>", f"{pins} pinned" if pins else "", f"{sure:.0%} sure"]
+        ink = self.theme.ink
+        parts = [
+            f"<b style='color:{ink}'>{text[:60]}</b>",
+            f"{pins} pinned" if pins else "",
+            f"{sure:.0%} sure",
+        ]
         if self.desk.edge is not None and flat.has_edge(self.desk.edge):
             time = flat.edge_time(self.desk.edge)
             parts.append(f"edge at {time:.3f} s, frame {time * float(self.session.fps):.1f}")
@@ -493,7 +502,10 @@ class Window(QMainWindow):
         self.listen_button.setVisible(not busy)
         self.progress.setValue(round(fraction * 100))
         if busy:
-            self.say(f"{what}… {fraction:.0%}")
+            self._busy_text = f"{what}… {fraction:.0%}"
+            self.say(self._busy_text)
+        elif self.status.text() == self._busy_text:
+            self.say("")
 
     def _show_transport(self) -> None:
         self.play_button.setText("■  Stop" if self.player.playing else "▶  Play")

@@ -82,7 +82,7 @@ class Actions:
         add("part-later", "Move it with all in it a frame later", "Correct",
             lambda: desk.shift(1), "Ctrl+Shift+Right")  # fmt: skip
         add("pin", "Pin the edge, or lift its pin", "Correct", desk.toggle_pin, "N")
-        add("pin-part", "Pin both its edges", "Correct", desk.pin_part, "Alt+N")
+        add("pin-part", "Pin both its edges", "Correct", desk.pin_part, "Ctrl+P")
         add("lift-pins", "Lift the pins in it", "Correct", desk.lift_pins, "Shift+N")
         add("lift-all-pins", "Lift all pins of the line", "Correct", desk.lift_all_pins)
         add("offered-pins", "Set the pins of the earlier take", "Correct", desk.set_offered_pins)
@@ -250,6 +250,7 @@ class Actions:
         from PySide6.QtCore import Qt
 
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.finished.connect(lambda _: self.w.activateWindow())
         dialog.open()
         return dialog
 

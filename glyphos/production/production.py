@@ -18,9 +18,8 @@ import msgspec
 from ..errors import DocumentError, SaveError
 from ..files import reason, write_atomic
 from ..motion.delivery import Delivery
-from ..speech.lexicon import Lexicon, parse_lexicon
+from ..speech.lexicon import Lexicon, read_lexicon_file
 from ..speech.reading import Reading
-from ..speech.script import decode_text
 
 VERSION = 1
 STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
@@ -201,7 +200,7 @@ def read_lexicon(folder: Path) -> Lexicon:
     path = folder / LEXICON
     if not path.is_file():
         return Lexicon()
-    return parse_lexicon(decode_text(path.read_bytes() or b";;;", path.name), name=path.name)
+    return read_lexicon_file(path)
 
 
 def write_lexicon(folder: Path, lexicon: Lexicon) -> None:

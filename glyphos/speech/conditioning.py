@@ -17,7 +17,9 @@ from .recording import Recording
 Array = NDArray[np.float32]
 
 SIZE, HOP = 512, 128
-OVER, FLOOR = 1.6, 0.12
+OVER, FLOOR = 1.0, 0.3  # gentle: more of either makes voices in noise harder to follow, not easier
+QUIETEST = 10  # percentile of a bin's power over time that is taken for noise
+TO_MEAN = 1 / 0.105  # of such noise (its power is exponentially distributed) to its mean
 LOWEST_HZ = 70.0
 LEVEL = 0.6
 BLOCK_SECONDS = 4.0
@@ -47,7 +49,7 @@ def reduce_noise(samples: Array) -> Array:
         frames = np.lib.stride_tricks.sliding_window_view(padded, SIZE)[wide * HOP] * window
         spectrum = np.fft.rfft(frames, axis=1)
         power = np.abs(spectrum) ** 2
-        noise = np.percentile(power, 15, axis=0)
+        noise = TO_MEAN * np.percentile(power, QUIETEST, axis=0)
         gain = np.sqrt(np.maximum(1 - OVER * noise / np.maximum(power, 1e-12), FLOOR**2))
         own = slice(first - wide[0], last - wide[0])
         made = np.fft.irfft(spectrum[own] * gain[own] * high_pass, axis=1).astype(np.float32)

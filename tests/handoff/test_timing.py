@@ -1,0 +1,95 @@
+"""Timing written and read again is equal; what other programs wrote is understood."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from praatio import textgrid
+
+from glyphos.errors import DocumentError, SaveError
+from glyphos.handoff import timing
+from glyphos.production.demo import copy_demo
+from glyphos.production.production import Production
+from glyphos.speech import edits
+from glyphos.speech.parts import Part
+from glyphos.speech.reading import AudioInfo, Reading
+from tests.labels import DATA
+
+
+class Timing(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        reading = Production.open(copy_demo(self.folder / "demo")).lines[0].reading
+        assert reading is not None
+        self.reading = edits.pin_part(reading, Part("word", 3))
+
+    def again(self, ending: str) -> Reading:
+        path = self.folder / f"timing{ending}"
+        timing.save(self.reading, path)
+        return timing.load(path, self.reading.audio)
+
+    def test_everything_comes_back_from_json_and_csv(self) -> None:
+        self.assertEqual(self.again(".json"), self.reading)
+        back = self.again(".csv")
+        self.assertEqual([(p.ipa, p.start, p.end, p.stress, p.pinned, p.pinned_end) for p in back.phones()],
+                         [(p.ipa, p.start, p.end, p.stress, p.pinned, p.pinned_end) for p in self.reading.phones()])  # fmt: skip
+        self.assertEqual(back.text, self.reading.text)
+
+    def test_intervals_come_back_and_are_read_by_the_format_s_own_library(self) -> None:
+        back = self.again(".TextGrid")
+        for ours, theirs in (
+            ([(w.text, w.start, w.end) for w in self.reading.words()], [(w.text, w.start, w.end) for w in back.words()]),
+            ([(p.ipa, p.start, p.end) for p in self.reading.phones()], [(p.ipa, p.start, p.end) for p in back.phones()]),
+        ):  # fmt: skip
+            self.assertEqual(ours, theirs)
+        self.assertEqual([p.text for p in back.phrases], [p.text for p in self.reading.phrases])
+        grid = textgrid.openTextgrid(
+            str(self.folder / "timing.TextGrid"), includeEmptyIntervals=False
+        )
+        self.assertEqual(grid.tierNames, ("phrases", "words", "sounds"))
+
+    def test_captions_come_back_to_the_millisecond(self) -> None:
+        for a, b in zip(self.reading.words(), self.again(".vtt").words(), strict=True):
+            self.assertEqual(a.text, b.text)
+            self.assertLessEqual(max(abs(a.start - b.start), abs(a.end - b.end)), 0.00051)
+        self.assertEqual([(round(p.start, 3), round(p.end, 3)) for p in self.reading.phrases],
+                         [(p.start, p.end) for p in self.again(".srt").phrases])  # fmt: skip
+
+    def test_webvtt_as_its_specification_shows_it(self) -> None:
+        """W3C WebVTT, section 1: a file with a cue of two lines, and timestamps without hours."""
+        data = b"WEBVTT\n\n00:01.000 --> 00:04.000\n<v Roger>Never drink liquid nitrogen.\n\n" \
+               b"00:05.000 --> 00:09.000\n&gt; It will perforate\nyour stomach.\n"  # fmt: skip
+        path = self.folder / "example.vtt"
+        path.write_bytes(data)
+        r = timing.load(path, AudioInfo("x.wav", 10.0, 16_000))
+        self.assertEqual([(p.start, p.end) for p in r.phrases], [(1.0, 4.0), (5.0, 9.0)])
+        self.assertEqual(r.phrases[0].text, "Never drink liquid nitrogen.")
+        self.assertEqual(
+            [w.text for w in r.phrases[1].words], ["It", "will", "perforate", "your", "stomach"]
+        )
+
+    def test_hand_labels_of_others_are_read(self) -> None:
+        """`mary.TextGrid` of the praatio source package: words and phones by a person."""
+        r = timing.load(DATA / "mary.TextGrid", AudioInfo("mary.wav", 1.87, 48_000))
+        self.assertEqual([w.text.lower() for w in r.words()], ["mary", "rolled", "the", "barrel"])
+        self.assertGreater(sum(1 for _ in r.phones()), 10)
+
+    def test_what_cannot_be_understood_is_said_and_nothing_is_written(self) -> None:
+        audio = AudioInfo("x.wav", 2.0, 16_000)
+        for name, data, expected in (
+            ("a.vtt", b"WEBVTT\n", "no phrases"), ("a.csv", b"a,b\n1,2\n", "columns"),
+            ("a.TextGrid", b"nonsense", "understood"), ("a.doc", b"", "should end"),
+            ("b.vtt", b"WEBVTT\n\n00:01.000 --> 99:00:00.000\nHello there\n", "another recording"),
+            ("b.json", b"{}", "not a reading"),
+        ):  # fmt: skip
+            (self.folder / name).write_bytes(data)
+            with self.assertRaisesRegex(DocumentError, expected, msg=name):
+                timing.load(self.folder / name, audio)
+        with self.assertRaises(SaveError):
+            timing.save(self.reading, self.folder / "x.xyz")
+        with self.assertRaises(DocumentError):
+            timing.load(self.folder / "gone.vtt", audio)

@@ -1,0 +1,182 @@
+"""Bringing lines in, listing them, listening to many, cutting long ones, finding lost files."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+import msgspec
+
+from glyphos.errors import Cancelled, DocumentError, ScriptError
+from glyphos.production.adding import (
+    Wanted,
+    add_lines,
+    find_recording,
+    paragraphs_of,
+    read_table,
+    wanted_from,
+)
+from glyphos.production.batch import job_for, listen_job, listen_many, with_heard
+from glyphos.production.cutting import cut_line
+from glyphos.production.listing import Listing
+from glyphos.production.production import Line, Production, read_lexicon, write_lexicon
+from glyphos.speech.lexicon import Lexicon
+from glyphos.speech.listen import listen
+from glyphos.speech.phones import from_dictionary
+from tests.labels import DATA
+
+
+class Folder(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.incoming = self.folder / "from the studio"
+        self.incoming.mkdir()
+        for name in ("slt_hts-001", "slt_hts-004"):
+            for ending in (".flac", ".txt"):
+                shutil.copy(DATA / f"{name}{ending}", self.incoming)
+        self.production = Production.create(self.folder / "show", name="Show")
+
+
+class Adding(Folder):
+    def test_a_folder_comes_in_with_its_texts_and_files_that_are_no_sound_are_told(self) -> None:
+        (self.incoming / "broken.wav").write_bytes(b"nothing")
+        added = add_lines(self.production, wanted_from([self.incoming]))
+        self.assertEqual(added.slugs, ("slt-hts-001", "slt-hts-004"))
+        self.assertIn("broken.wav", added.refused[0])
+        line = added.production.lines[0]
+        self.assertIn("blue map", line.script)
+        self.assertTrue((self.production.folder / line.audio).exists())
+        self.assertAlmostEqual(line.duration, 2.7, delta=0.1)
+
+    def test_a_table_names_speaker_language_and_text(self) -> None:
+        table = self.incoming / "lines.csv"
+        table.write_text(
+            "File;Speaker;Language;Text\nslt_hts-001.flac;Pip;en;Hello there.\nslt_hts-004.flac;;it;\n"
+        )
+        wanted = read_table(table)
+        self.assertEqual(
+            (wanted[0].speaker, wanted[0].text, wanted[1].language), ("Pip", "Hello there.", "it")
+        )
+        lines = add_lines(self.production, wanted).production.lines
+        self.assertEqual((lines[0].script, lines[1].language), ("Hello there.", "it"))
+        self.assertIn("wind", lines[1].script)
+        table.write_text("name,text\n")
+        with self.assertRaisesRegex(ScriptError, "column “file”"):
+            read_table(table)
+
+    def test_equal_names_do_not_overwrite_each_other(self) -> None:
+        other = self.folder / "take 2"
+        other.mkdir()
+        shutil.copy(DATA / "flite_rms-001.flac", other / "slt_hts-001.flac")
+        added = add_lines(
+            self.production,
+            [Wanted(self.incoming / "slt_hts-001.flac"), Wanted(other / "slt_hts-001.flac")],
+        )
+        a, b = (self.production.folder / x.audio for x in added.production.lines)
+        self.assertNotEqual(a.read_bytes(), b.read_bytes())
+
+    def test_a_lost_recording_is_found_by_content_under_another_name(self) -> None:
+        line = add_lines(
+            self.production, [Wanted(self.incoming / "slt_hts-001.flac")]
+        ).production.lines[0]
+        away = self.folder / "elsewhere" / "deep"
+        away.mkdir(parents=True)
+        shutil.move(self.production.folder / line.audio, away / "renamed.flac")
+        shutil.copy(DATA / "slt_hts-004.flac", away / "slt_hts-001.flac")
+        self.assertEqual(find_recording(line, self.folder / "elsewhere"), away / "renamed.flac")
+
+    def test_speakers_and_paragraphs_of_a_script(self) -> None:
+        script = "MABEL: Look up.\nIt moves.\n\nOSRIC: It is the wind.\n\nGo home."
+        self.assertEqual(paragraphs_of(script), [("Mabel", "Look up.\nIt moves."),
+                                                 ("Osric", "It is the wind."), ("Osric", "Go home.")])  # fmt: skip
+
+
+class Listings(unittest.TestCase):
+    LINES = tuple(
+        Line(f"l{k}", f"audio/{k}.wav", speaker, script, duration=length, problem=problem)
+        for k, (speaker, script, length, problem) in enumerate([
+            ("Osric", "The café is closed.", 3.0, ""), ("Mabel", "Look up!", 1.0, "broken"), ("Pip", "Beep.", 2.0, ""),
+        ])
+    )  # fmt: skip
+
+    def slugs(self, **how: str) -> list[str]:
+        return [x.slug for x in Listing().listed(self.LINES, **how)]
+
+    def test_search_filter_and_sorting(self) -> None:
+        self.assertEqual(self.slugs(text="CAFE closed"), ["l0"])
+        self.assertEqual(self.slugs(text="mab"), ["l1"])
+        self.assertEqual(self.slugs(state="problem"), ["l1"])
+        self.assertEqual(self.slugs(sort="speaker"), ["l1", "l0", "l2"])
+        self.assertEqual(self.slugs(sort="length"), ["l0", "l2", "l1"])
+        self.assertEqual(self.slugs(sort="state"), ["l1", "l0", "l2"])
+
+
+class Many(Folder):
+    def test_several_lines_at_once_in_processes_of_their_own(self) -> None:
+        production = add_lines(self.production, wanted_from([self.incoming])).production
+        nothing = msgspec.structs.replace(production.lines[0], slug="empty", script="")
+        production = production.with_line(nothing)
+        jobs = [job_for(production, x, Lexicon()) for x in production.lines]
+        told: list[float] = []
+        heard = {h.slug: h for h in listen_many(jobs, workers=2, progress=told.append)}
+        self.assertEqual(told[-1], 1.0)
+        self.assertIn("no script", heard["empty"].problem)
+        alone = listen(DATA / "slt_hts-001.flac", (DATA / "slt_hts-001.txt").read_text())
+        self.assertEqual(heard["slt-hts-001"].reading.phrases, alone.phrases)
+        self.assertEqual(with_heard(nothing, heard["empty"]).state, "problem")
+
+    def test_a_run_can_be_cancelled_and_bad_lines_do_not_stop_it(self) -> None:
+        lines = add_lines(self.production, wanted_from([self.incoming])).production
+        job = job_for(lines, lines.lines[0], Lexicon())
+        gone = msgspec.structs.replace(lines.lines[0], audio="audio/gone.wav")
+        self.assertIn("no file", listen_job(job_for(lines, gone, Lexicon()))[2])
+
+        def stop(_: float) -> None:
+            raise Cancelled("Stopped.")
+
+        with self.assertRaises(Cancelled):
+            list(listen_many([job] * 4, workers=1, progress=stop))
+
+    def test_the_lexicon_of_a_production_is_a_plain_text_file(self) -> None:
+        lexicon = Lexicon().with_entry("Dome", from_dictionary(["D", "UW1", "M"]))
+        write_lexicon(self.production.folder, lexicon)
+        self.assertIn("dome  D UW1 M", (self.production.folder / "lexicon.txt").read_text())
+        self.assertEqual(read_lexicon(self.production.folder).entries, lexicon.entries)
+        (self.production.folder / "lexicon.txt").write_text("dome  Q Q\n")
+        with self.assertRaisesRegex(DocumentError, "line 1"):
+            read_lexicon(self.production.folder)
+
+
+class Cutting(Folder):
+    def test_a_long_line_is_cut_at_its_speakers_with_their_sounds(self) -> None:
+        import numpy as np
+        import soundfile
+
+        parts = [soundfile.read(DATA / f"slt_hts-{n}.flac")[0] for n in ("001", "004")]
+        texts = [(DATA / f"slt_hts-{n}.txt").read_text() for n in ("001", "004")]
+        both = self.incoming / "both.wav"
+        soundfile.write(both, np.concatenate([parts[0], np.zeros(32_000), parts[1]]), 32_000)
+        both.with_suffix(".txt").write_text(f"MABEL: {texts[0]}\n\nOSRIC: {texts[1]}")
+        production = add_lines(self.production, [Wanted(both)]).production
+        line = msgspec.structs.replace(
+            production.lines[0], reading=listen(both, production.lines[0].script)
+        )
+        for pauses in (False, True):
+            made = cut_line(production.with_line(line), line, pauses=pauses).production.lines
+            self.assertEqual(len(made), 2)
+            if not pauses:
+                self.assertEqual([x.speaker for x in made], ["Mabel", "Osric"])
+            second = made[1]
+            again = listen(self.production.folder / second.audio, second.script)
+            for a, b in zip(second.reading.phones(), again.phones(), strict=True):
+                self.assertAlmostEqual(a.start, b.start, delta=0.03)
+        with self.assertRaisesRegex(ScriptError, "nowhere"):
+            cut_line(
+                made and production,
+                msgspec.structs.replace(line, reading=made[0].reading),
+                pauses=True,
+            )
