@@ -15,6 +15,9 @@ from rich.table import Table
 from . import __version__
 from .errors import GlyphosError
 
+# Scoring runs on threads of its own; more threads inside each would only be in the way.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
 app = typer.Typer(
     add_completion=False,
     rich_markup_mode=None,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -47,46 +48,48 @@ class Alignment:
 
 @dataclass(frozen=True)
 class Evidence:
-    """Scores of a recording, computed once: frames × 126 states, and the best of each frame."""
+    """Scores of a recording, computed once. `table`: frames × 127, the 126 states of the model
+    and last any speech at all, a little worse than the best sound (`fill_last_column`)."""
 
     model: AcousticModel
-    scores: Array
-    best: Array  # (frames,) best context-independent score
+    table: Array
+
+    @property
+    def scores(self) -> Array:
+        """Log likelihood of every state, shape (frames, 126)."""
+        return self.table[:, :-1]
+
+    @cached_property
+    def best(self) -> Array:
+        """The best score of each frame."""
+        return np.asarray(self.scores.max(axis=1))
 
     @property
     def seconds(self) -> float:
-        return len(self.scores) / FRAME_RATE
+        return len(self.table) / FRAME_RATE
 
     def part(self, start: float, end: float) -> tuple[Evidence, float]:
         """The evidence between two times, and the time of its first frame."""
-        a = int(np.clip(round(start * FRAME_RATE), 0, len(self.scores) - 1))
-        b = int(np.clip(round(end * FRAME_RATE) + 1, a + 1, len(self.scores)))
-        return Evidence(self.model, self.scores[a:b], self.best[a:b]), a / FRAME_RATE
+        a = int(np.clip(round(start * FRAME_RATE), 0, len(self.table) - 1))
+        b = int(np.clip(round(end * FRAME_RATE) + 1, a + 1, len(self.table)))
+        return Evidence(self.model, self.table[a:b]), a / FRAME_RATE
 
 
 FILLER_PENALTY = 2.5
 
 
-def evidence_of(model: AcousticModel, scores: Array) -> Evidence:
-    """Wrap `scores` (frames, 126) with what is derived from them."""
-    return Evidence(model, scores, scores.max(axis=1))
-
-
-def with_filler(evidence: Evidence, penalty: float = FILLER_PENALTY) -> Array:
-    """Scores with one more column: any speech at all, a little worse than the best sound."""
-    sil = evidence.model.index("SIL") * STATES
-    speech = evidence.scores.copy()
-    speech[:, sil : sil + STATES] = -np.inf
-    speech[:, : 2 * STATES] = -np.inf  # the two noise models
-    column = speech.max(axis=1) - penalty
-    return np.concatenate([evidence.scores, column[:, None]], axis=1)
+def fill_last_column(model: AcousticModel, table: Array) -> None:
+    """Score any speech at all in the last column of a table of scores, in place."""
+    sil = model.index("SIL") * STATES
+    speech = np.concatenate([table[:, 2 * STATES : sil], table[:, sil + STATES : -1]], axis=1)
+    table[:, -1] = speech.max(axis=1) - FILLER_PENALTY  # pauses and the two noise models left out
 
 
 def speech_between(evidence: Evidence, start: float, end: float) -> list[tuple[float, float]]:
     """Stretches of speech in what should be a pause, as alignment with fillers finds them."""
     part, origin = evidence.part(start, end)
-    graph = graphs.build(part.model, [], filler_column=part.scores.shape[1])
-    path = viterbi.best_path(graph, with_filler(part))
+    graph = graphs.build(part.model, [], filler_column=part.table.shape[1] - 1)
+    path = viterbi.best_path(graph, part.table)
     spoken = np.flatnonzero(np.diff(np.concatenate([[0], graph.filler[path].astype(int), [0]])))
     return [
         (origin + float(a) / FRAME_RATE, origin + float(b) / FRAME_RATE)
@@ -108,7 +111,7 @@ def align(
     pause_before, pause_after: whether there may be one before the first and after the last word.
     """
     model = evidence.model
-    scores = with_filler(evidence) if fillers else evidence.scores
+    scores = evidence.table
     column = scores.shape[1] - 1 if fillers else None
     graph = graphs.build(
         model, words, filler_column=column, pause_before=pause_before, pause_after=pause_after

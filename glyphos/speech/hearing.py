@@ -6,14 +6,16 @@ frequency before the cepstra are taken; never otherwise, since it swallows quiet
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
 
 from . import frontend
-from .acoustic import AcousticModel, load_model
-from .align import Evidence, evidence_of
+from .acoustic import STATES, AcousticModel, load_model
+from .align import Evidence, fill_last_column
 from .recording import Recording
 
 Array = NDArray[np.float32]
@@ -22,7 +24,8 @@ Progress = Callable[[float], None]
 LEVEL = 0.6  # peak that the model hears
 NOISY_SPAN = 25.0  # dB between quiet and loud frames below which noise is subtracted
 DB_PER_CEPSTRUM = 10 / np.log(10) / np.sqrt(frontend.FILTERS)
-PIECE = 6000  # frames scored between two reports of progress
+PIECE = 2000  # frames scored between two reports of progress
+MOST_THREADS = 4
 
 
 def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
@@ -48,13 +51,30 @@ def energy_span(cepstrum: Array) -> float:
 
 
 def score(model: AcousticModel, cepstrum: Array, progress: Progress | None = None) -> Evidence:
-    """Score normalised cepstra in pieces."""
+    """Score normalised cepstra in pieces, on as many cores as there are."""
     streams = frontend.features(frontend.normalise(cepstrum))
     total = len(cepstrum)
-    scores = np.empty((total, len(model.phones) * 3), np.float32)
-    for first in range(0, total, PIECE):
+    table = np.empty((total, len(model.phones) * STATES + 1), np.float32)
+
+    def fill(first: int) -> int:
         rows = slice(first, first + PIECE)
-        scores[rows] = model.score((streams[0][rows], streams[1][rows], streams[2][rows]))
-        if progress is not None:
-            progress(min(total, first + PIECE) / total)
-    return evidence_of(model, scores)
+        table[rows, :-1] = model.score((streams[0][rows], streams[1][rows], streams[2][rows]))
+        fill_last_column(model, table[rows])
+        return min(total, first + PIECE)
+
+    firsts = range(0, total, PIECE)
+    if len(firsts) == 1:
+        fill(0)
+    with ThreadPoolExecutor(min(MOST_THREADS, os.cpu_count() or 1)) as pool:
+        done = 0
+        for first in pool.map(fill, firsts) if len(firsts) > 1 else ():
+            done = max(done, first)
+            if progress is not None:
+                try:
+                    progress(done / total)
+                except BaseException:
+                    pool.shutdown(cancel_futures=True)
+                    raise
+    if progress is not None:
+        progress(1.0)
+    return Evidence(model, table)

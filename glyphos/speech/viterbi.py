@@ -8,6 +8,7 @@ boundary its *expected* time, which is far steadier than the best path's own.
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +25,7 @@ COMMIT = 3000  # frames between tracebacks on long recordings, to bound memory
 LAG = 1500
 BAND = 9
 ACOUSTIC_SCALE = 0.15
+BLOCK = 20_000  # frames of forward–backward worked out at once, to bound memory
 
 
 def best_path(
@@ -122,20 +124,49 @@ def expected_changes(
     frames, states = len(place), len(columns)
     width = 2 * band + 1
     low = np.maximum(0, place - band)
-    offsets = low[:, None] + np.arange(width)
-    inside = offsets < states
-    offsets = np.minimum(offsets, states - 1)
-    emit = scores[np.arange(frames)[:, None], columns[offsets]].astype(np.float64) * scale
-    emit = np.where(inside, emit - emit.max(axis=1, keepdims=True), -np.inf)
-    emit = np.exp(emit)
-    hold = np.exp(stay)[offsets] * inside
-    step_in = np.exp(leave)[np.maximum(offsets - 1, 0)] * (offsets > 0) * inside
     shift = np.diff(low, prepend=low[0])
-    forward = _forward(emit, hold, step_in, shift, int(place[0] - low[0]))
-    backward = _backward(emit, hold, step_in, shift, int(place[-1] - low[-1]))
-    posterior = forward * backward
-    posterior /= np.maximum(posterior.sum(axis=1, keepdims=True), 1e-300)
-    return _entry_times(posterior, low, states)
+    forward = np.zeros((frames, width), np.float32)
+    chances = _Chances(columns, np.exp(stay), np.exp(leave), low, scores, scale, width)
+    row = np.zeros(width)
+    row[int(place[0] - low[0])] = 1.0
+    forward[0] = row
+    for first in range(1, frames, BLOCK):
+        emit, hold, step_in = chances.of(first, min(frames, first + BLOCK))
+        row = _forward(forward, first, row, emit, hold, step_in, shift)
+    row = np.zeros(width)
+    row[int(place[-1] - low[-1])] = 1.0
+    times = np.zeros(states + 1)
+    for last in range(frames, 0, -BLOCK):
+        first = max(0, last - BLOCK)
+        row = _backward(forward, first, last, row, chances, shift)
+        _add_entry_times(times, forward[first:last], low[first:last], states)
+    return np.asarray(times[:states])
+
+
+@dataclass(frozen=True)
+class _Chances:
+    """What each state of the band emits, stays and is entered with, for a block of frames."""
+
+    columns: Ints
+    hold: Doubles
+    step: Doubles
+    low: Ints
+    scores: Array
+    scale: float
+    width: int
+
+    def of(self, first: int, last: int) -> tuple[Doubles, Doubles, Doubles]:
+        states = len(self.columns)
+        offsets = self.low[first:last, None] + np.arange(self.width)
+        inside = offsets < states
+        offsets = np.minimum(offsets, states - 1)
+        logs = self.scores[np.arange(first, last)[:, None], self.columns[offsets]].astype(
+            np.float64
+        )
+        logs = np.where(inside, (logs - logs.max(axis=1, keepdims=True)) * self.scale, -np.inf)
+        hold = self.hold[offsets] * inside
+        step_in = self.step[np.maximum(offsets - 1, 0)] * (offsets > 0) * inside
+        return np.exp(logs), hold, step_in
 
 
 def _shifted(row: NDArray[np.float64], by: int) -> NDArray[np.float64]:
@@ -149,44 +180,60 @@ def _shifted(row: NDArray[np.float64], by: int) -> NDArray[np.float64]:
     return out
 
 
-def _forward(emit: Doubles, hold: Doubles, step_in: Doubles, shift: Ints, first: int) -> Doubles:
-    forward = np.zeros_like(emit)
-    forward[0, first] = 1.0
-    for t in range(1, len(emit)):
-        previous = _shifted(forward[t - 1], int(shift[t]))
-        row = (previous[1:] * hold[t] + previous[:-1] * step_in[t]) * emit[t]
-        total = row.sum()
-        forward[t] = row / total if total > 0 else forward[t - 1]
-    return forward
+def _forward(
+    out: Array,
+    first: int,
+    row: Doubles,
+    emit: Doubles,
+    hold: Doubles,
+    step_in: Doubles,
+    shift: Ints,
+) -> Doubles:
+    """Forward chances of a block of frames into `out`; returns the last row."""
+    for k in range(len(emit)):
+        previous = _shifted(row, int(shift[first + k]))
+        new = (previous[1:] * hold[k] + previous[:-1] * step_in[k]) * emit[k]
+        total = new.sum()
+        if total > 0:
+            row = new / total
+        out[first + k] = row
+    return row
 
 
-def _backward(emit: Doubles, hold: Doubles, step_in: Doubles, shift: Ints, last: int) -> Doubles:
-    backward = np.zeros_like(emit)
-    backward[-1, last] = 1.0
-    for t in range(len(emit) - 2, -1, -1):
-        by = int(shift[t + 1])
-        weighted = backward[t + 1] * emit[t + 1]
-        stays, enters = weighted * hold[t + 1], weighted * step_in[t + 1]
-        row = np.zeros(emit.shape[1])
-        if by == 0:
-            row += stays
-            row[:-1] += enters[1:]
-        else:
-            row[by:] += stays[: len(row) - by]
-            row[by - 1 :] += enters[: len(row) - by + 1]
-        total = row.sum()
-        backward[t] = row / total if total > 0 else backward[t + 1]
-    return backward
+def _backward(
+    forward: Array, first: int, last: int, row: Doubles, chances: _Chances, shift: Ints
+) -> Doubles:
+    """Turn forward chances of a block into posteriors, in place; returns the backward row of its
+    first frame. `row`: that of its last frame's successor, or of the very last frame."""
+    frames = len(forward)
+    emit, hold, step_in = chances.of(first + 1, min(last + 1, frames))
+    for t in range(last - 1, first - 1, -1):
+        if t + 1 < frames:
+            k, by = t - first, int(shift[t + 1])
+            weighted = row * emit[k]
+            stays, enters = weighted * hold[k], weighted * step_in[k]
+            new = np.zeros(len(row))
+            if by == 0:
+                new += stays
+                new[:-1] += enters[1:]
+            else:
+                new[by:] += stays[: len(row) - by]
+                new[by - 1 :] += enters[: len(row) - by + 1]
+            total = new.sum()
+            if total > 0:
+                row = new / total
+        posterior = forward[t] * row
+        forward[t] = posterior / max(float(posterior.sum()), 1e-30)
+    return row
 
 
-def _entry_times(posterior: NDArray[np.float64], low: Ints, states: int) -> NDArray[np.float64]:
-    """Σₜ P(state at t is before s), for every s: the expected frame at which s is entered."""
+def _add_entry_times(times: Doubles, posterior: Array, low: Ints, states: int) -> None:
+    """Add Σₜ P(state at t is before s), for every s: the expected frame at which s is entered."""
     width = posterior.shape[1]
-    before = np.cumsum(posterior, axis=1) - posterior  # P(before offset k) within the band
-    times = np.zeros(states + 1)
+    before = np.cumsum(posterior, axis=1, dtype=np.float64) - posterior
     index = low[:, None] + np.arange(width)
     valid = index < states
     np.add.at(times, index[valid], before[valid])
     # States past the band have not been entered: they add one whole frame each.
     past = np.bincount(np.minimum(low + width, states), minlength=states + 1)
-    return np.asarray((times + np.cumsum(past))[:states])
+    times += np.cumsum(past)

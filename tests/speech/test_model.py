@@ -12,7 +12,7 @@ import pocketsphinx
 import soundfile
 
 from glyphos.speech import acoustic, frontend, ipa, phones
-from glyphos.speech.align import align, evidence_of
+from glyphos.speech.align import Evidence, align, fill_last_column
 from tests.labels import DATA
 
 
@@ -71,7 +71,9 @@ class Alignment(unittest.TestCase):
         scores = np.full((len(rows), 126), -30.0, np.float32)
         scores[np.arange(len(rows)), rows] = 0.0
         words = [[phones.from_dictionary(["M", "AA1"])], [phones.from_dictionary(["P", "IY1"])]]
-        made = align(evidence_of(model, scores), words)
+        table = np.concatenate([scores, scores[:, :1]], axis=1)
+        fill_last_column(model, table)
+        made = align(Evidence(model, table), words)
         starts = [s.start for w in made.words for s in w.sounds]
         np.testing.assert_allclose(starts, np.array([11.5, 20.5, 55.5, 64.5]) / 100, atol=0.004)
         self.assertEqual(made.unread, ())
