@@ -26,6 +26,7 @@ NOISY_SPAN = 25.0  # dB between quiet and loud frames below which noise is subtr
 DB_PER_CEPSTRUM = 10 / np.log(10) / np.sqrt(frontend.FILTERS)
 PIECE = 2000  # frames scored between two reports of progress
 MOST_THREADS = 4
+DITHERED = 1 << 20  # samples dithered at once
 
 
 def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
@@ -40,8 +41,12 @@ def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
 def conditioned(samples: Array) -> Array:
     """A copy at the level the model expects, with a last-bit dither against digital silence."""
     peak = float(np.abs(samples).max(initial=1e-6))
-    dither = np.random.default_rng(0).uniform(-1, 1, len(samples)).astype(np.float32) / 32768
-    return np.asarray(samples * np.float32(LEVEL / peak) + dither, np.float32)
+    made = samples * np.float32(LEVEL / peak)
+    random = np.random.default_rng(0)
+    for first in range(0, len(made), DITHERED):
+        part = made[first : first + DITHERED]
+        part += (random.random(len(part), np.float32) - np.float32(0.5)) / 16384
+    return made
 
 
 def energy_span(cepstrum: Array) -> float:

@@ -41,14 +41,16 @@ def best_path(
     path = np.zeros(frames, np.int32)
     trace: list[tuple[int, Ints]] = []
     base = 0  # frame of the first kept trace row
+    low, high = 0, min(states, window)  # the states outside are at −∞
     for t in range(1, frames):
-        low, high = _window(value, states, window)
+        best = low + int(np.argmax(value[low:high]))
+        low, high = _window(best, states, window)
         trace.append((low, _advance(graph, value, scores[t], low, high)))
         if t % COMMIT == 0 and progress is not None:
             progress(t / frames)
         if len(trace) >= COMMIT + LAG:
-            best = int(np.argmax(value))
-            _trace_back(trace, best, path, base)
+            leading = low + int(np.argmax(value[low:high]))
+            _trace_back(trace, leading, path, base)
             del trace[:COMMIT]
             base += COMMIT
     end = int(graph.final[np.argmax(value[graph.final])])
@@ -63,10 +65,9 @@ def _reachable_at_start(graph: Graph) -> NDArray[np.bool_]:
     return np.asarray(graph.word[graph.entries] == 0)
 
 
-def _window(value: Array, states: int, window: int) -> tuple[int, int]:
+def _window(best: int, states: int, window: int) -> tuple[int, int]:
     if states <= window:
         return 0, states
-    best = int(np.argmax(value))
     low = max(0, min(best - window // 2, states - window))
     return low, low + window
 
@@ -92,7 +93,9 @@ def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> I
     new[at[better]] = amount[better]
     source[at[better]] = graph.entry_from[a:b][rows, pick][better]
     new += frame[graph.senone[low:high]]
-    value[:] = -np.inf
+    margin = high - low  # the window moves by less than its own width
+    value[max(0, low - margin) : low] = -np.inf
+    value[high : high + margin] = -np.inf
     value[low:high] = new
     return source
 
