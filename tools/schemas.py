@@ -19,13 +19,18 @@ DOCUMENTS = {
 def schemas() -> dict[str, bytes]:
     """Each document's schema as indented JSON, by file name."""
     return {
-        f"{name}.json": msgspec.json.format(msgspec.json.encode(msgspec.json.schema(kind)), indent=1) + b"\n"
+        f"{name}.json": msgspec.json.format(
+            msgspec.json.encode(msgspec.json.schema(kind)), indent=1
+        )
+        + b"\n"
         for name, kind in DOCUMENTS.items()
     }
 
 
 def main() -> None:
-    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).parents[1] / "docs" / "schemas"
+    folder = (
+        Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).parents[1] / "docs" / "schemas"
+    )
     folder.mkdir(parents=True, exist_ok=True)
     for name, data in schemas().items():
         (folder / name).write_bytes(data)

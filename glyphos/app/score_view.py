@@ -185,14 +185,14 @@ class ScorePage(QWidget):
             self.update()
             return
         widths = {"word_width": self.bands.word_width, "letter_width": self.bands.letter_width}
-        rows = max(1, int((self.room - MARGIN) // self.bands.height))
+        rows = max(1, int((self.room - MARGIN / 2) // self.bands.height))
         self.scale = self.zoom * fitting_scale(
             self.reading, self.duration, width=width, rows=rows, **widths
         )
         self.page = lay_out(
             self.reading, self.duration, width=width, per_second=self.scale, **widths
         )
-        self.setMinimumHeight(int(len(self.page.rows) * self.bands.height + MARGIN))
+        self.setMinimumHeight(int(len(self.page.rows) * self.bands.height + MARGIN / 2))
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:

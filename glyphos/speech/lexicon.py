@@ -163,7 +163,7 @@ def offered_pronunciations(
 
     lexicon = lexicon or Lexicon()
     words = [w for p in parse_script(text, language=language) for w in p.words]
-    found: dict[Units, str] = {}
+    found: dict[tuple[tuple[str, ...], ...], tuple[Units, str]] = {}
     for variants, source in (
         (lexicon.entries.get(text.lower(), ()), "lexicon"),
         (pronounce(words[:1], language=language)[0].alternatives, ""),
@@ -171,10 +171,10 @@ def offered_pronunciations(
     ):
         for units in variants:
             if units:
-                found.setdefault(
-                    units, source or ("dictionary" if _english(language) else "letters")
-                )
-    return list(found.items())
+                alike = tuple((*u.model, str(u.stress)) for u in units)
+                named = source or ("dictionary" if _english(language) else "letters")
+                found.setdefault(alike, (units, named))
+    return list(found.values())
 
 
 def _spelled(word: ScriptWord, language: str) -> tuple[Units, ...]:

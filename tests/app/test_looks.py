@@ -1,0 +1,188 @@
+"""What is painted, as numbers: ribbon, spectrogram, colours, places on the page."""
+
+from __future__ import annotations
+
+import itertools
+import random
+import unittest
+
+import numpy as np
+from PySide6.QtGui import QColor
+
+from glyphos.app import theme
+from glyphos.app.ribbon import ribbon_image
+from glyphos.app.score_layout import fitting_scale, lay_out, relaid
+from glyphos.app.score_paint import envelope
+from glyphos.app.score_poses import kinds_of, telling_rows
+from glyphos.app.spectrogram import energy_changes, spectrogram
+from glyphos.motion.perform import perform
+from glyphos.speech import edits
+from glyphos.speech.parts import Flat
+from tests.app.harness import make_application
+from tests.speech.made import reading
+
+WIDTHS = {
+    "word_width": lambda text: 9.0 * len(text),
+    "letter_width": lambda text: 7.0 * len(text) + 3,
+}
+# Machado, Oliveira & Fernandes (2009), A physiologically-based model for simulation of colour
+# vision deficiency: matrices of severity 1.0 on linear RGB (from memory).
+PROTAN = [
+    [0.152286, 1.052583, -0.204868],
+    [0.114503, 0.786281, 0.099216],
+    [-0.003882, -0.048116, 1.051998],
+]
+DEUTAN = [
+    [0.367322, 0.860646, -0.227968],
+    [0.280085, 0.672501, 0.047413],
+    [-0.011820, 0.042940, 0.968881],
+]
+TRITAN = [
+    [1.255528, -0.076749, -0.178779],
+    [-0.078411, 0.930809, 0.147602],
+    [0.004733, 0.691367, 0.303900],
+]
+
+
+def linear(color: str) -> np.ndarray:
+    """sRGB to linear light (IEC 61966-2-1)."""
+    c = QColor(color)
+    value = np.array([c.redF(), c.greenF(), c.blueF()])
+    return np.where(value <= 0.04045, value / 12.92, ((value + 0.055) / 1.055) ** 2.4)
+
+
+def lab(rgb: np.ndarray) -> np.ndarray:
+    """Linear RGB to CIE L*a*b* (D65)."""
+    xyz = np.array(
+        [[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]
+    ) @ np.clip(rgb, 0, 1)
+    t = xyz / np.array([0.9505, 1.0, 1.089])
+    f = np.where(t > 0.008856, np.cbrt(t), 7.787 * t + 16 / 116)
+    return np.array([116 * f[1] - 16, 500 * (f[0] - f[1]), 200 * (f[1] - f[2])])
+
+
+def contrast(a: str, b: str) -> float:
+    """Contrast ratio after WCAG 2.1."""
+    weights = np.array([0.2126, 0.7152, 0.0722])
+    high, low = sorted((float(weights @ linear(a)), float(weights @ linear(b))), reverse=True)
+    return (high + 0.05) / (low + 0.05)
+
+
+class Colours(unittest.TestCase):
+    def test_text_can_be_read_by_day_and_by_night(self) -> None:
+        """WCAG 2.1, 1.4.3: 4.5 for text, 3 for large text and signs."""
+        for t in theme.THEMES.values():
+            for ground in (t.page, t.panel):
+                self.assertGreaterEqual(contrast(t.ink, ground), 7)
+                self.assertGreaterEqual(contrast(t.faint, ground), 4)
+                for sign in (t.chosen, t.doubt, t.playhead):
+                    self.assertGreaterEqual(contrast(sign, ground), 2.8, (t.name, sign))
+
+    def test_kinds_of_gesture_stay_apart_for_all_kinds_of_sight(self) -> None:
+        """A difference of 10 in CIE L*a*b* is plainly seen (common practice, no source)."""
+        for t in theme.THEMES.values():
+            colors = [c for _, c in t.with_gestures("safe").gesture]
+            for matrix in (np.eye(3), np.array(PROTAN), np.array(DEUTAN), np.array(TRITAN)):
+                seen = [lab(matrix @ linear(c)) for c in colors]
+                for a, b in itertools.combinations(range(6), 2):
+                    apart = float(np.linalg.norm(seen[a] - seen[b]))
+                    self.assertGreater(apart, 10, (t.name, colors[a], colors[b]))
+
+    def test_every_set_has_every_kind(self) -> None:
+        for name in theme.GESTURE_SETS:
+            for t in theme.THEMES.values():
+                self.assertEqual(tuple(dict(t.with_gestures(name).gesture)), theme.KINDS)
+
+
+class Pictures(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        make_application()
+
+    def test_the_ribbon_is_as_wide_as_the_lips_are_apart(self) -> None:
+        opening = np.array([0.0, 0.2, 0.5, 1.0])
+        image = ribbon_image(opening, np.full((4, 3), 200, np.uint8), 40, 1.0)
+        inked = [sum(image.pixelColor(x, y).alphaF() for y in range(40)) for x in range(4)]
+        self.assertEqual(inked, sorted(inked))
+        self.assertAlmostEqual(inked[0], 2.8, delta=0.5)
+        self.assertAlmostEqual(inked[1] - inked[0], 2 * 0.2 * 18 * 1.25, delta=0.5)
+        self.assertLessEqual(inked[3], 40)
+
+    def test_a_tone_is_a_line_at_its_frequency(self) -> None:
+        t = np.arange(32_000) / 16_000
+        for hz in (500, 1500, 4000):
+            tone = np.sin(2 * np.pi * hz * t).astype(np.float32)
+            dark = spectrogram(tone, 16_000, 0.5, 1.5, 30, 120, formants=False)
+            row = dark[:, 15].argmax()
+            self.assertAlmostEqual((119 - row) / 119 * 6000, hz, delta=90)
+
+    def test_the_short_window_tells_clicks_apart_that_the_long_one_joins(self) -> None:
+        samples = np.zeros(16_000, np.float32)
+        samples[4000:12_000:200] = 1.0  # a click every 12.5 ms
+        fine = spectrogram(samples, 16_000, 0.3, 0.4, 160, 60, formants=True)
+        coarse = spectrogram(samples, 16_000, 0.3, 0.4, 160, 60, formants=False)
+        self.assertGreater(fine.mean(axis=0).std(), 3 * coarse.mean(axis=0).std())
+
+    def test_changes_of_energy_are_found_where_they_are(self) -> None:
+        rng = np.random.default_rng(0)
+        samples = rng.normal(0, 1e-4, 16_000).astype(np.float32)
+        for start, end in ((0.3, 0.45), (0.6, 0.8)):
+            part = slice(int(start * 16_000), int(end * 16_000))
+            samples[part] = rng.normal(0, 0.2, part.stop - part.start)
+        found = energy_changes(samples, 16_000, 0.1, 0.9)
+        for wanted in (0.3, 0.45, 0.6, 0.8):
+            self.assertLess(np.abs(found - wanted).min(), 0.008, wanted)
+
+    def test_the_envelope_holds_every_sample(self) -> None:
+        samples = np.random.default_rng(1).normal(0, 1, 1000).astype(np.float32)
+        high, low = envelope(samples, np.linspace(0, 999 / 100, 41), 100)
+        self.assertEqual((high.max(), low.min()), (samples.max(), samples.min()))
+
+
+class Places(unittest.TestCase):
+    def test_what_is_relaid_is_what_would_be_laid_out_anew(self) -> None:
+        """Rows whose edges moved are laid out in place exactly as the whole page would be."""
+        rng = random.Random(5)
+        for _ in range(40):
+            before = reading()
+            page = lay_out(before, 3.4, width=260, per_second=120, **WIDTHS)
+            flat = Flat(before)
+            edge = rng.choice([e for e in flat.edges if not e.end])
+            moved = edits.move_edge(before, edge, flat.edge_time(edge) + rng.uniform(-0.04, 0.04))
+            relaid(page, Flat(moved), 120, **WIDTHS)
+            fresh = lay_out(moved, 3.4, width=260, per_second=120, **WIDTHS)
+            if [len(r.pieces) for r in page.rows] != [len(r.pieces) for r in fresh.rows]:
+                continue  # a word now breaks elsewhere: rows are kept while one drags
+            for a, b in zip(page.rows, fresh.rows, strict=True):
+                np.testing.assert_allclose(a.x, b.x, atol=1e-6)
+                self.assertEqual([p.phone for p in a.pieces], [p.phone for p in b.pieces])
+                for seconds in np.linspace(b.start, b.end, 9):
+                    self.assertAlmostEqual(a.x_at(seconds), b.x_at(seconds), places=6)
+
+    def test_places_and_times_are_each_other_s_inverse(self) -> None:
+        page = lay_out(reading(), 3.4, width=300, per_second=100, **WIDTHS)
+        for row in page.rows:
+            for seconds in np.linspace(row.start + 1e-4, row.end - 1e-4, 23):
+                self.assertAlmostEqual(row.time_at(row.x_at(seconds)), seconds, places=6)
+        covered = [(r.start, r.end) for r in page.rows]
+        self.assertEqual(covered[0][0], 0.0)
+        self.assertEqual(covered[-1][1], 3.4)
+        for (_, end), (start, _) in itertools.pairwise(covered):
+            self.assertAlmostEqual(end, start)
+
+    def test_a_line_that_cannot_fit_still_fills_its_rows(self) -> None:
+        scale = fitting_scale(reading(), 3.4, width=200, rows=1, **WIDTHS)
+        least = len(lay_out(reading(), 3.4, width=200, per_second=70, **WIDTHS).rows)
+        self.assertEqual(
+            len(lay_out(reading(), 3.4, width=200, per_second=scale, **WIDTHS).rows), least
+        )
+        self.assertGreaterEqual(scale, 70)
+
+    def test_a_sound_is_shown_at_its_most_telling_moment(self) -> None:
+        motion = perform(reading(), fps=60)
+        phones = list(reading().phones())
+        rows = telling_rows(motion, phones, 0.04)
+        kinds = dict(zip([p.ipa for p in phones], kinds_of(motion, rows), strict=True))
+        self.assertEqual({kinds["b"], kinds["m"], kinds["p"]}, {"closed"})
+        self.assertEqual(kinds["æ"], "open")
+        self.assertEqual(kinds["w"], "round")
