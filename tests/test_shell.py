@@ -87,3 +87,85 @@ class Shell(unittest.TestCase):
         self.assertEqual(done.returncode, 0)
         for word in ("listen", "perform", "demo"):
             self.assertIn(word, done.stdout)
+
+
+class Productions(Shell):
+    def test_a_production_is_made_filled_listened_to_and_listed(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        self.assertEqual(glyphos("new", show, "--name", "A show", "--fps", "25").returncode, 0)
+        done = glyphos("add", show, CLIP, str(DATA / "flite_rms-004.flac"), "--listen")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertIn("2 lines added", done.stderr)
+        rows = json.loads(glyphos("lines", show, "--json").stdout)
+        self.assertEqual([r["line"] for r in rows], ["slt-hts-001", "flite-rms-004"])
+        self.assertTrue(all(r["state"] in ("listened", "doubtful") for r in rows))
+        self.assertEqual(
+            len(json.loads(glyphos("lines", show, "--json", "--search", "WIND").stdout)), 1
+        )
+        self.assertIn("flite-rms-004", glyphos("lines", show).stdout)
+        again = glyphos("new", show)
+        self.assertEqual((again.returncode, again.stderr.count("\n")), (1, 1))
+        self.assertIn("not empty", again.stderr)
+
+    def test_files_that_are_no_sound_are_told_and_the_rest_comes_in(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        glyphos("new", show)
+        (self.folder / "bad.wav").write_bytes(b"nothing")
+        done = glyphos("add", show, str(self.folder / "bad.wav"), CLIP)
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("left out: bad.wav", done.stderr)
+        self.assertEqual(len(json.loads(glyphos("lines", show, "--json").stdout)), 1)
+
+    def test_wrong_usage_is_two(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        glyphos("new", show)
+        for arguments in (["lines", show, "--state", "asleep"], ["lines", show, "--sort", "x"],
+                          ["listen", CLIP, "--text", "a", "--no-script"]):  # fmt: skip
+            done = glyphos(*arguments)
+            self.assertEqual(done.returncode, 2, done.stderr)
+        self.assertEqual(glyphos("lines", str(self.folder / "nowhere")).returncode, 1)
+
+
+class Listening(Shell):
+    def test_the_recording_check_as_a_table_and_as_json(self) -> None:
+        table = glyphos("check", CLIP)
+        self.assertEqual(table.returncode, 0, table.stderr)
+        self.assertIn("LUFS", table.stdout)
+        result = json.loads(glyphos("check", CLIP, "--json").stdout)
+        self.assertEqual(
+            (result["format"], result["sample_rate"]), ("glyphos-recording-check", 32_000)
+        )
+        self.assertEqual(glyphos("check", "/no/such.wav").returncode, 1)
+
+    def test_without_a_script_with_a_lexicon_and_with_a_check(self) -> None:
+        heard = json.loads(glyphos("listen", CLIP, "--no-script").stdout)
+        self.assertEqual(heard["phrases"][0]["words"][0]["source"], "heard")
+        sounds = json.loads(glyphos("listen", CLIP, "--sounds", "--language", "it").stdout)
+        self.assertTrue(sounds["phrases"][0]["text"].startswith("/"))
+        own = self.folder / "own.txt"
+        own.write_text("dome  D UW1 M\n")
+        done = glyphos("listen", CLIP, "--text", TEXT, "--lexicon", str(own), "--check", "--clean")
+        self.assertIn("LUFS", done.stderr)
+        word = json.loads(done.stdout)["phrases"][0]["words"][7]
+        self.assertEqual(
+            ([p["ipa"] for p in word["phones"]], word["source"]), (["d", "u", "m"], "lexicon")
+        )
+        own.write_text("dome  NOPE\n")
+        wrong = glyphos("listen", CLIP, "--text", TEXT, "--lexicon", str(own))
+        self.assertEqual((wrong.returncode, wrong.stdout), (1, ""))
+        self.assertIn("line 1", wrong.stderr)
+
+    def test_timing_is_written_as_its_ending_says(self) -> None:
+        for ending, start in (
+            (".vtt", "WEBVTT"),
+            (".srt", "1\n"),
+            (".csv", "phrase,word"),
+            (".TextGrid", "File type"),
+        ):
+            path = self.folder / f"timing{ending}"
+            done = glyphos("listen", CLIP, "--text", TEXT, "-o", str(path))
+            self.assertEqual(done.returncode, 0, done.stderr)
+            self.assertTrue(path.read_text().startswith(start), ending)
+        wrong = glyphos("listen", CLIP, "--text", TEXT, "-o", str(self.folder / "x.doc"))
+        self.assertEqual(wrong.returncode, 1)
+        self.assertIn(".vtt", wrong.stderr)

@@ -142,6 +142,85 @@ def window(reading: Reading) -> None:
     made.close()
 
 
+def realignment(reading: Reading) -> None:
+    from glyphos.speech.edits import move_edge
+    from glyphos.speech.hearing import hear
+    from glyphos.speech.parts import Flat
+    from glyphos.speech.realign import realign
+    from glyphos.speech.recording import open_recording
+
+    long = max(reading.phrases, key=lambda p: p.end - p.start)
+    recording = open_recording(DEMO / "audio" / "07-mabel-night-log.ogg")
+    evidence = hear(recording)
+    flat = Flat(reading)
+    edge = flat.nearest_edge((long.start + long.end) / 2)
+    assert edge is not None
+    moved = move_edge(reading, edge, flat.edge_time(edge) + 0.03)
+    at = flat.edge_time(edge)
+    cost = best(lambda: realign(moved, evidence, [(at, at + 0.03)]))
+    length = long.end - long.start
+    print(
+        f"realignment between pins: a phrase of {length:.1f} s in {cost * 1000:.0f} ms ({cost * 10_000 / length:.0f} ms for 10 s)"
+    )
+
+
+def without_script() -> None:
+    from glyphos.speech.recognise import listen_without_script
+    from glyphos.speech.recording import open_recording
+    from tests.speech.test_recognise import wrong_words
+
+    wrong = words = 0
+    cost = length = 0.0
+    for clip in sorted(DATA.glob("librivox-*.wav")):
+        recording = open_recording(clip)
+        began = time.process_time()
+        reading = listen_without_script(recording)
+        cost += time.process_time() - began
+        length += recording.duration
+        said = clip.with_suffix(".txt").read_text().split()
+        wrong += wrong_words(said, [w.text for w in reading.words()])
+        words += len(said)
+    print(f"without a script: {wrong} of {words} words wrong ({wrong / words:.0%}) on public-domain readings, "
+          f"{cost / length:.2f} of the length")  # fmt: skip
+
+
+def two_thousand_lines() -> None:
+    import dataclasses
+
+    import msgspec
+    from PySide6.QtWidgets import QApplication
+
+    from glyphos.app.player import SilentDevice
+    from glyphos.app.window import Window
+    from glyphos.production.production import Production
+
+    demo = Production.open(DEMO)
+    template = next(x for x in demo.lines if x.reading is not None)
+    with tempfile.TemporaryDirectory() as folder:
+        made = Production.create(Path(folder) / "many", name="Many")
+        lines = tuple(
+            msgspec.structs.replace(template, slug=f"line-{k:04d}", script=f"Number {k}. {template.script}",
+                                    audio=str((DEMO / template.audio).resolve()))
+            for k in range(2000)
+        )  # fmt: skip
+        dataclasses.replace(made, lines=lines).save()
+        window = Window(device=SilentDevice())
+        window.show()
+        began = time.perf_counter()
+        window.session.open(made.folder)
+        QApplication.processEvents()
+        opened = time.perf_counter() - began
+        began = time.perf_counter()
+        for text in ("n", "nu", "num", "number 17"):
+            window.lines.search.setText(text)
+            QApplication.processEvents()
+        typed = (time.perf_counter() - began) / 4
+        window.close()
+        print(
+            f"2,000 lines of {template.duration:.0f} s: open in {opened:.2f} s, filtered in {typed * 1000:.0f} ms a key"
+        )
+
+
 def start() -> None:
     code = (
         "from glyphos.app.main import make_application; from glyphos.app import theme;"
@@ -168,8 +247,11 @@ def main() -> None:
     timing(Path(sys.argv[1]) if len(sys.argv) > 1 else DATA)
     ten_minutes()
     reading = listen(DEMO / "audio" / "07-mabel-night-log.ogg", LOG.read_text())
+    realignment(reading)
+    without_script()
     motion(reading)
     window(reading)
+    two_thousand_lines()
     start()
 
 

@@ -29,9 +29,9 @@ class Bands:
         self.height = (
             self.ruler + self.wave + self.words + self.sounds + self.ribbon + self.glyphs + self.gap
         )
-        self.word_width = lru_cache(4096)(word.horizontalAdvance)
-        advance = lru_cache(512)(sound.horizontalAdvance)
-        self.letter_width = lambda text: advance(text) + 3.0
+        # Lambdas: to wrap Qt's own functions loads all its signatures, a tenth of a second.
+        self.word_width = lru_cache(4096)(lambda text: word.horizontalAdvance(text))
+        self.letter_width = lru_cache(512)(lambda text: sound.horizontalAdvance(text) + 3.0)
 
     @property
     def words_top(self) -> float:

@@ -20,6 +20,7 @@ Array = NDArray[np.float64]
 
 BACKGROUND = 0.02  # dominance of rest, everywhere
 SUPPORT = 3.2  # reaches after which a pull is nothing (the decay is exp(−τ^1.5))
+FADED = float(np.exp(-(SUPPORT**1.5)))  # what is left there, taken off so that it ends smoothly
 
 
 @dataclass(frozen=True)
@@ -58,7 +59,8 @@ def blend(events: Events, times: Array, *, smoothing: float = 0.0) -> Array:
         early = (events.start[pulls][owner] - t) / before
         late = (t - events.end[pulls][owner]) / after
         distance = np.maximum(0.0, np.maximum(early, late))
-        pull = events.strength[pulls, c][owner] * np.exp(-(distance * np.sqrt(distance)))
+        decay = np.maximum(0.0, np.exp(-(distance * np.sqrt(distance))) - FADED)
+        pull = events.strength[pulls, c][owner] * decay
         target = events.target[pulls, c][owner]
         total = np.bincount(frame, pull, len(times))
         out[:, c] = np.bincount(frame, pull * target, len(times)) / (total + BACKGROUND)

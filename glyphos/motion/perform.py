@@ -199,7 +199,8 @@ def _line_level(phones: tuple[Phone, ...], loudness: Loudness | None) -> float |
     middles = [(p.start + p.end) / 2 for p in phones if gestures.is_vowel(p.ipa)]
     if loudness is None or not middles:
         return None
-    return float(np.median(loudness.at(np.array(middles))))
+    levels = np.sort(loudness.at(np.array(middles)))
+    return float((levels[(len(levels) - 1) // 2] + levels[len(levels) // 2]) / 2)
 
 
 def _curves(part: _Part, delivery: Delivery, times: Array, fps: float) -> Array:

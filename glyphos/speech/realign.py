@@ -29,6 +29,7 @@ from .script import ScriptWord, parse_script
 replace = msgspec.structs.replace
 
 STILL = 0.008  # an edge that would move by less than this stays where it was
+FAR = 1.5  # seconds from what was placed beyond which words of a long phrase are left alone
 REACH = 0.35  # seconds of pause beside a stretch in which its outer sounds may be found
 
 
@@ -65,11 +66,18 @@ def _stretch_sounds(flat: Flat, start: float, end: float) -> tuple[int, int]:
     if not touched:
         return 0, 0
     a, b = touched[0], touched[-1] + 1
-    while a > 0 and not _wall(flat, a, start):
+    while a > 0 and not _wall(flat, a, start) and not _far(flat, a, start - FAR):
         a -= 1
     while b < len(flat.phones) and not _wall(flat, b, end, after=True):
+        if flat.phones[b].start > end + FAR and flat.word_of[b] != flat.word_of[b - 1]:
+            break
         b += 1
     return a, b
+
+
+def _far(flat: Flat, sound: int, limit: float) -> bool:
+    """Whether a sound begins a word that is too far away to be stirred."""
+    return flat.phones[sound].end < limit and flat.word_of[sound] != flat.word_of[sound - 1]
 
 
 def _wall(flat: Flat, sound: int, limit: float, *, after: bool = False) -> bool:

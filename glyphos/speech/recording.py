@@ -1,7 +1,7 @@
 """Recordings: any common sound or video file, read in blocks to one channel at 16 kHz.
 
 The file itself is never written to. Sound files go through soundfile, the sound of videos and
-M4A through PyAV; resampling is soxr's.
+M4A through PyAV (`video`); resampling is soxr's.
 """
 
 from __future__ import annotations
@@ -10,7 +10,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-import av
 import numpy as np
 import soundfile
 import soxr
@@ -80,7 +79,7 @@ def read_channels(path: str | Path) -> tuple[Array, int]:
     try:
         for block in stream.blocks:
             blocks.append(np.nan_to_num(block, posinf=1.0, neginf=-1.0))
-    except (av.FFmpegError, soundfile.LibsndfileError, RuntimeError):
+    except (soundfile.LibsndfileError, RuntimeError):
         if not blocks:
             raise RecordingError(
                 f"{path.name} is damaged and cannot be decoded; export it again."
@@ -108,7 +107,7 @@ def _read_mono(path: Path, channel: int | None, rate: int) -> tuple[Array, int, 
             mixed_power += float((mono.astype(np.float64) ** 2).sum())
             peak = max(peak, float(np.abs(block).max(initial=0.0)))
             sides.append(mix.resample_chunk(np.ascontiguousarray(mono, np.float32)))
-    except (av.FFmpegError, soundfile.LibsndfileError, RuntimeError):
+    except (soundfile.LibsndfileError, RuntimeError):
         if not sides:
             raise RecordingError(
                 f"{path.name} is damaged and cannot be decoded; export it again."
@@ -125,16 +124,14 @@ def probe(path: str | Path) -> float:
     Raises RecordingError for anything that cannot be listened to.
     """
     path = Path(path)
-    stream = open_stream(path)
+    open_stream(path)
     try:
         info = soundfile.info(str(path))
         return float(info.frames) / float(info.samplerate)
     except (soundfile.LibsndfileError, TypeError):
-        with av.open(str(path)) as container:
-            sound = container.streams.audio[0]
-            if sound.duration is not None and sound.time_base is not None:
-                return float(sound.duration * sound.time_base)
-            return float(container.duration or 0) / av.time_base if stream.rate else 0.0
+        from .video import video_length
+
+        return video_length(path)
 
 
 def open_stream(path: Path) -> Stream:
@@ -153,7 +150,10 @@ def open_stream(path: Path) -> Stream:
     try:
         info = soundfile.info(str(path))
     except (soundfile.LibsndfileError, TypeError):
-        return _open_with_av(path)
+        from .video import open_video
+
+        rate, channels, blocks = open_video(path)
+        return Stream(rate, channels, blocks)
     return Stream(info.samplerate, info.channels, _sound_blocks(path))
 
 
@@ -164,33 +164,3 @@ def _sound_blocks(path: Path) -> Iterator[Array]:
             if len(block) == 0:
                 return
             yield block
-
-
-def _open_with_av(path: Path) -> Stream:
-    try:
-        with av.open(str(path)) as container:
-            if not container.streams.audio:
-                if container.streams.video:
-                    raise RecordingError(
-                        f"{path.name} is a video without sound; choose a file that has sound."
-                    )
-                raise av.InvalidDataError(0, "no audio")
-            first = container.streams.audio[0]
-            rate, channels = first.rate, first.channels
-    except (av.FFmpegError, OSError, ValueError):
-        raise RecordingError(
-            f"{path.name} is not a sound or video file that can be read; "
-            "export it as WAV, FLAC, Ogg, MP3 or M4A."
-        ) from None
-    if not rate or not channels:
-        raise RecordingError(f"{path.name} holds no sound at all; record or export it again.")
-    return Stream(rate, channels, _av_blocks(path, rate, channels))
-
-
-def _av_blocks(path: Path, rate: int, channels: int) -> Iterator[Array]:
-    with av.open(str(path)) as container:
-        layout = container.streams.audio[0].layout.name
-        to_float = av.AudioResampler(format="fltp", layout=layout, rate=rate)
-        for frame in container.decode(audio=0):
-            for piece in to_float.resample(frame):
-                yield np.ascontiguousarray(piece.to_ndarray().T, np.float32)

@@ -13,8 +13,6 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from num2words import num2words
-
 LETTERS = re.compile(r"[^\W\d_]")
 INITIALS = re.compile(r"^(?:[^\W\d_]\.){2,}[^\W\d_]?\.?$")
 TIME = re.compile(r"^(\d{1,2})[:h](\d{2})(?::(\d{2}))?\s*([ap]\.?m\.?)?$", re.I)
@@ -90,6 +88,8 @@ class _Speaker:
         return letters.strip("'") if word.count("'") != 1 else letters
 
     def _count(self, value: int | float, kind: str = "cardinal") -> str:
+        from num2words import num2words  # slow to import, and many scripts have no numbers
+
         try:
             text = num2words(value, lang=self.language, to=kind)
         except (NotImplementedError, OverflowError, TypeError):
