@@ -17,14 +17,13 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
-    QPolygonF,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ..motion.perform import Motion
 from ..speech.parts import Edge, Flat, Part
 from . import theme as themes
-from .ribbon import rgb, ribbon_image
+from .ribbon import rgb, ribbon_image, wave_image
 from .score_paint import envelope
 from .score_poses import kinds_of, telling_rows
 from .spectrogram import energy_changes, ink_image, spectrogram
@@ -316,16 +315,13 @@ class Loupe(QWidget):
     def _wave(self, painter: QPainter, columns: int, height: float) -> None:
         if len(self.samples) == 0:
             return
-        times = np.linspace(*self.span, columns + 1)
+        ratio = self.devicePixelRatioF()
+        times = np.linspace(*self.span, int(columns * ratio) + 1)
         high, low = envelope(self.samples, times, self.rate)
-        loudest = max(float(np.abs(high).max()), float(np.abs(low).max()), 1e-4)
-        x = np.arange(columns) + SIDE + 0.5
-        middle, half = height / 2, height / 2 - 1
-        upper = [QPointF(a, middle - b * half) for a, b in zip(x, high / loudest, strict=True)]
-        lower = [QPointF(a, middle - b * half) for a, b in zip(x, low / loudest, strict=True)]
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(self.theme.color("faint"))
-        painter.drawPolygon(QPolygonF(upper + lower[::-1]))
+        scale = 1 / max(float(np.abs(high).max()), float(np.abs(low).max()), 1e-4)
+        ink = rgb(self.theme.color("faint"))
+        image = wave_image(high * scale, low * scale, ink, 1.0, int(height * ratio), ratio)
+        painter.drawImage(QPointF(SIDE, 0), image)
 
     def _ribbon(self, painter: QPainter) -> None:
         if self.motion is None or self.flat is None:

@@ -34,6 +34,29 @@ def ribbon_image(opening: Array, colors: NDArray[np.uint8], height: int, ratio: 
     return image
 
 
+def wave_image(
+    high: Array, low: Array, color: tuple[int, int, int], opacity: float, height: int, ratio: float
+) -> QImage:
+    """A waveform of `height` device pixels, one column per highest and lowest value (−1..1)."""
+    middle = height / 2
+    top = middle - high * (middle - ratio) - 0.4 * ratio
+    bottom = middle - low * (middle - ratio) + 0.4 * ratio
+    y = np.arange(height)[:, None]
+    cover = (
+        np.clip(np.minimum(y + 1, bottom[None, :]) - np.maximum(y, top[None, :]), 0.0, 1.0)
+        * opacity
+    )
+    pixels = np.empty((height, len(high), 4), np.uint8)
+    pixels[..., 3] = cover * 255
+    for channel in range(3):
+        pixels[..., 2 - channel] = cover * color[channel]
+    image = QImage(
+        pixels.data, len(high), height, 4 * len(high), QImage.Format.Format_ARGB32_Premultiplied
+    ).copy()  # fmt: skip
+    image.setDevicePixelRatio(ratio)
+    return image
+
+
 def rgb(color: QColor) -> tuple[int, int, int]:
     """The three channels of a colour."""
     return color.red(), color.green(), color.blue()

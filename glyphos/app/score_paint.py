@@ -7,14 +7,13 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from ..motion.gestures import is_vowel
 from ..motion.perform import Motion
-from ..speech.parts import TOUCH
 from ..speech.reading import Phone, Reading, Word
 from .mouth import paint_glyph
-from .ribbon import rgb, ribbon_image
+from .ribbon import rgb, ribbon_image, wave_image
 from .score_bands import MARGIN, Bands
 from .score_layout import Row
 from .score_poses import kinds_of, telling_rows
@@ -111,27 +110,20 @@ class Painter:
                 last_x = x
 
     def _wave(self, painter: QPainter, row: Row, y: float) -> None:
-        middle, half = y + self.bands.wave / 2, self.bands.wave / 2 - 1
-        count = int(row.width)
+        ratio = painter.device().devicePixelRatioF()
+        count = int(row.width * ratio)
         if count < 1 or len(self.samples) == 0:
             return
         times = np.interp(
-            np.arange(count + 1), [*row.x, row.width], [*(p.start for p in row.pieces), row.end]
+            np.arange(count + 1) / ratio,
+            [*row.x, row.width],
+            [*(p.start for p in row.pieces), row.end],
         )
         high, low = envelope(self.samples, times, self.rate)
-        x = np.arange(count) + MARGIN + 0.5
-        upper = [
-            QPointF(a, b) for a, b in zip(x, middle - high * self.level * half - 0.4, strict=True)
-        ]
-        lower = [
-            QPointF(a, b) for a, b in zip(x, middle - low * self.level * half + 0.4, strict=True)
-        ]
-        color = self.theme.color("faint")
-        color.setAlpha(150)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(color)
-        painter.drawPolygon(QPolygonF(upper + lower[::-1]))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
+        ink = rgb(self.theme.color("faint"))
+        image = wave_image(high * self.level, low * self.level, ink, 0.6,
+                           int(self.bands.wave * ratio), ratio)  # fmt: skip
+        painter.drawImage(QPointF(MARGIN, y), image)
 
     def _marks(self, painter: QPainter, row: Row, y: float) -> None:
         for mark in self.reading.marks:
@@ -285,8 +277,3 @@ def paint_pin(painter: QPainter, x: float, y: float, height: float, theme: Theme
     painter.setBrush(color)
     painter.drawEllipse(QPointF(x, y + 1.5), 2.8, 2.8)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-
-
-def touching(a: Phone, b: Phone) -> bool:
-    """Whether one sound follows the other at once."""
-    return b.start - a.end < TOUCH

@@ -134,12 +134,17 @@ class ScorePage(QWidget):
         same_pauses = pauses == [self.flat.touches(k) for k in range(1, len(self.flat.phones))]
         return same_words and alike and phrases and same_pauses and moved < 1.0
 
-    def show_motion(self, motion: Motion | None) -> None:
+    def show_motion(self, motion: Motion | None, window: tuple[float, float] | None = None) -> None:
+        """Another motion; with a `window` (seconds) it differs only there."""
         fps_changed = (self.motion and self.motion.fps) != (motion and motion.fps)
         self.motion = motion
         if fps_changed:
             self._kept.clear()
-        self.update()
+        if window is None or self.page is None:
+            self.update()
+            return
+        for r in range(self.page.row_at(window[0]), self.page.row_at(window[1]) + 1):
+            self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) + 1)
 
     def show_part(self, part: Part | None) -> None:
         """Show another part as chosen."""

@@ -82,6 +82,7 @@ class Session(QObject):
         self.slug = ""
         self.opened: Opened | None = None
         self.motion: Motion | None = None
+        self.motion_window: tuple[float, float] | None = None  # what differs from before; None: all
         self.part: Part | None = None
         self.kept: Delivery | None = None  # the other side of A/B
         self.task: Task | None = None
@@ -401,12 +402,14 @@ class Session(QObject):
             return
         reading = self.line.reading or self._silence()
         loudness = self.opened.loudness
+        self.motion_window = None
         usable = self.motion is not None and self.motion.fps == self.fps
         if window is not None and window[1] > window[0] and usable and self.motion is not None:
             self.motion = reperform(
                 self.motion, reading, self.line.delivery, start=window[0], end=window[1],
                 loudness=loudness,
             )  # fmt: skip
+            self.motion_window = window
         else:
             self.motion = perform(reading, self.line.delivery, fps=self.fps, loudness=loudness)
         self.motion_changed.emit()

@@ -483,7 +483,7 @@ class Window(QMainWindow):
     def _show_motion(self) -> None:
         lead = self.session.delivery.lead / 1000
         self.score.page.lead = lead
-        self.score.page.show_motion(self.session.motion)
+        self.score.page.show_motion(self.session.motion, self.session.motion_window)
         self.loupe.show_motion(self.session.motion, lead)
         self._show_delivery()
         self._show_moment()
