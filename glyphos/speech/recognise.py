@@ -20,7 +20,7 @@ from ..errors import LanguageError, RecordingError
 from . import frontend
 from .acoustic import STATES, AcousticModel
 from .align import AlignedSound, Evidence
-from .hearing import Progress, conditioned, hear
+from .hearing import Progress, hear
 from .lexicon import pronunciations_of, vocabulary
 from .listen import assemble_unread, confidence, listen_to
 from .phones import Unit, model_spelling
@@ -31,6 +31,8 @@ from .timing import corrected
 LONGEST_PIECE = 20.0  # seconds recognised at a time
 PAUSE = 0.35  # a silence this long ends a phrase of a draft
 BEAM, WORD_BEAM, MOST_STATES = 1e-46, 7e-28, 5000
+WORD_WEIGHT = 6.0  # of the words against the sounds in the second pass; 8.5 trusts them too much
+LEVEL = 0.9
 LOOP_WEIGHT = 1.6  # of the phonotactics against the sounds
 LOOP_PENALTY = -4.0  # for every new sound
 Doubles = NDArray[np.float64]
@@ -38,7 +40,7 @@ Doubles = NDArray[np.float64]
 
 def draft_script(recording: Recording, *, progress: Progress | None = None) -> str:
     """What is said, as well as it can be made out (English): a phrase a line."""
-    signal = conditioned(recording.samples)
+    signal = recording.samples * np.float32(LEVEL / max(recording.peak, 1e-6))
     pieces = speech_pieces(recording)
     decoder = _decoder()
     lines = []
@@ -62,7 +64,7 @@ def _decoder() -> Any:
     return Decoder(
         hmm=get_model_path("en-us/en-us"), lm=get_model_path("en-us/en-us.lm.bin"),
         dict=get_model_path("en-us/cmudict-en-us.dict"), loglevel="FATAL",
-        beam=BEAM, wbeam=WORD_BEAM, pbeam=BEAM, maxhmmpf=MOST_STATES,
+        beam=BEAM, wbeam=WORD_BEAM, pbeam=BEAM, maxhmmpf=MOST_STATES, fwdflatlw=WORD_WEIGHT,
     )  # fmt: skip
 
 
