@@ -33,6 +33,7 @@ from .theme import Theme
 
 DRAG = 5  # pixels before a click is a drag
 NEAR = 4.0  # pixels within which an edge is taken hold of
+MOST_KEPT = 40  # rows whose still part is kept painted
 ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
 
 
@@ -478,6 +479,8 @@ class ScorePage(QWidget):
         fps = float(self.motion.fps) if self.motion else 24.0
         drawer.still(painter, self.page.rows[r], fps, self.width(), self._chosen_sounds())
         painter.end()
+        while len(self._kept) >= MOST_KEPT:
+            self._kept.pop(next(iter(self._kept)))
         self._kept[r] = pixmap
         return pixmap
 

@@ -34,6 +34,8 @@ from ..speech.recording import Recording, open_recording, read_for_playing
 from .work import Progress, Task
 
 SETTLE_MS = 1500  # after the last change until documents are written
+LONG = 240.0  # seconds of recording above which a line is opened in the background
+WHOLE = 60.0  # seconds of recording below which the motion is always computed as a whole
 AROUND = 1.6  # seconds beside a change in which the motion may differ
 
 
@@ -96,6 +98,7 @@ class Session(QObject):
         self._waiting: list[Callable[[Evidence], None]] = []
         self._windows: list[tuple[float, float]] = []
         self._refinding: Task | None = None
+        self._opening: Task | None = None
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
         self._settle.setInterval(SETTLE_MS)
@@ -123,10 +126,13 @@ class Session(QObject):
 
     def moment(self, seconds: float) -> tuple[Word | None, Phone | None]:
         """The word and the sound at a time."""
-        for word in self.reading.words() if self.reading else ():
-            if word.start <= seconds < word.end:
-                phone = next((p for p in word.phones if p.start <= seconds < p.end), None)
-                return word, phone
+        flat = self.flat
+        part = flat.part_at("sound", seconds) if flat is not None else None
+        if flat is None or part is None:
+            return None, None
+        phone = flat.phones[part.number]
+        if phone.start <= seconds < phone.end:
+            return flat.words[flat.word_of[part.number]], phone
         return None, None
 
     # ---- opening ----------------------------------------------------------------------------
@@ -239,12 +245,41 @@ class Session(QObject):
     def show_line(self, slug: str) -> None:
         """Show a line; if its recording cannot be read, say so and keep what is shown."""
         line = self.production.line(slug)
+        path, channel = self.production.audio_path(line), line.channel
+        if line.duration > LONG and path.exists():
+            self.cancel()
+            self._open_later(slug, path, channel)
+            return
         try:
-            opened = open_sound(self.production.audio_path(line), channel=line.channel)
+            opened = open_sound(path, channel=channel)
         except GlyphosError as error:
             self.failed.emit(str(error))
             return
         self.cancel()
+        self._show_opened(slug, opened)
+
+    def _open_later(self, slug: str, path: Path, channel: int) -> None:
+        """Read a long recording in the background, then show its line."""
+        task = Task(lambda _: open_sound(path, channel=channel))
+        self._opening = task
+
+        def done(opened: Opened) -> None:
+            self.busy_changed.emit("", 1.0)
+            if self._opening is task and any(x.slug == slug for x in self.production.lines):
+                self._opening = None
+                self._show_opened(slug, opened)
+
+        def failed(message: str) -> None:
+            self.busy_changed.emit("", 1.0)
+            self.failed.emit(message)
+
+        task.signals.done.connect(done)
+        task.signals.failed.connect(failed)
+        self.busy_changed.emit("Opening", 0.0)
+        task.start()
+
+    def _show_opened(self, slug: str, opened: Opened) -> None:
+        self._opening = None
         self.slug, self.opened, self._preview, self.part = slug, opened, None, None
         self._windows.clear()
         self.line_changed.emit()
@@ -315,7 +350,7 @@ class Session(QObject):
             ):
                 self.part = None
             self.reading_changed.emit()
-        self.compute()
+        self.compute(_changed(old, line))
 
     def change_line(self, name: str, *, merge: bool = False, **changes: object) -> None:
         """Change fields of the current line as one step."""
@@ -357,6 +392,11 @@ class Session(QObject):
         if self.line is not None and code != self.line.language:
             self.change_line("Choose language", language=code)
 
+    def change_header(self, step: str, **changes: object) -> None:
+        """Change fields of the production itself as one step."""
+        header = msgspec.structs.replace(self.production.header, **changes)
+        self.do(step, replace(self.production, header=header))
+
     def set_fps(self, text: str) -> None:
         """Another frame rate for the production."""
         try:
@@ -365,8 +405,7 @@ class Session(QObject):
             self.failed.emit(str(error))
             return
         self.fps = frame_rate(text)
-        header = msgspec.structs.replace(self.production.header, fps=text)
-        self.do("Set frame rate", replace(self.production, header=header))
+        self.change_header("Set frame rate", fps=text)
         self.compute()
 
     # ---- delivery ---------------------------------------------------------------------------
@@ -696,3 +735,22 @@ class Session(QObject):
             self.line.reading, self.delivery, fps=frame_rate(fps), loudness=self.opened.loudness
         )
         curves.save(motion, path)
+
+
+def _changed(old: Line, new: Line) -> tuple[float, float] | None:
+    """The stretch of a long line in which its motion differs; None if it is all of it."""
+    a, b = old.reading, new.reading
+    if a is None or b is None or old.delivery != new.delivery or new.duration < WHOLE:
+        return None
+    if a.marks != b.marks or a.audio != b.audio:
+        return None
+    before, after = Flat.of(a).phones, Flat.of(b).phones
+    shorter = min(len(before), len(after))
+    head = next((k for k in range(shorter) if before[k] != after[k]), shorter)
+    tail = next(
+        (k for k in range(shorter - head) if before[-1 - k] != after[-1 - k]), shorter - head
+    )
+    changed = [*before[head : len(before) - tail], *after[head : len(after) - tail]]
+    if not changed:
+        return (0.0, 0.1)
+    return min(p.start for p in changed) - AROUND, max(p.end for p in changed) + AROUND

@@ -38,7 +38,7 @@ from .face_view import FaceView
 from .keycare import KeyCare
 from .lines_view import LinesPanel
 from .loupe import Loupe
-from .player import Device, Player
+from .player import Device, Player, best_device
 from .score_view import ScoreView
 from .session import Session
 from .watch import Watch
@@ -578,6 +578,9 @@ class Window(QMainWindow):
 
     def apply_preferences(self, preferences: settings.Preferences) -> None:
         """Dress and behave as preferred, and remember it."""
+        if preferences.device != self.preferences.device:
+            self.player.stop()
+            self.player.device = best_device(preferences.device)
         self.preferences = preferences
         settings.save(preferences)
         self.loupe.snap = preferences.snap

@@ -153,6 +153,8 @@ class Actions:
         add("export-timing", "Save timing…", "Production", files.export_timing, "Ctrl+E")
         add("import-timing", "Load timing…", "Production", files.import_timing, "Ctrl+I")
         add("find-recording", "Find a missing recording…", "Production", files.find_recording)
+        add("name-production", "Name the production…", "Production", self.name_production)
+        add("usual-language", "Usual language of new lines…", "Production", self.usual_language)
         add("cut", "Cut into lines at pauses or paragraphs…", "Lines", files.cut)
         add("rename", "Name the speaker…", "Lines", self.rename, "F4")
         add("duplicate", "Duplicate line", "Lines", desk.duplicate_line, "Ctrl+D")
@@ -341,18 +343,31 @@ class Actions:
         dialog.accepted.connect(keep)
         self.open_dialog(dialog)
 
-    def language(self) -> None:
-        from ..speech.espeak import languages
+    def _ask_language(self, question: str) -> str:
+        from ..speech.espeak import languages, voice_for
 
         known = languages()
         names = [f"{name} ({code})" for code, name in sorted(known.items(), key=lambda kv: kv[1])]
-        text, agreed = QInputDialog.getItem(self.w, "Language", "What is spoken:", names, 0, True)
-        if agreed and text:
-            code = text.rsplit("(", 1)[-1].rstrip(")")
-            from ..speech.espeak import voice_for
+        text, agreed = QInputDialog.getItem(self.w, "Language", question, names, 0, True)
+        if not agreed or not text:
+            return ""
+        code = text.rsplit("(", 1)[-1].rstrip(")")
+        voice_for(code)
+        return code
 
-            voice_for(code)
+    def language(self) -> None:
+        if code := self._ask_language("What is spoken:"):
             self.w.session.set_language(code)
+
+    def usual_language(self) -> None:
+        if code := self._ask_language("What new lines speak:"):
+            self.w.session.change_header("Set usual language", language=code)
+
+    def name_production(self) -> None:
+        now = self.w.session.production.header.name
+        name, agreed = QInputDialog.getText(self.w, "Production", "Its name:", text=now)
+        if agreed and name.strip():
+            self.w.session.change_header("Name production", name=name.strip())
 
     def rename(self) -> None:
         line = self.w.session.line

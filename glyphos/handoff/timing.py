@@ -159,7 +159,7 @@ def from_captions(data: bytes, audio: AudioInfo, language: str) -> Reading:
 
 
 def _tagged(body: str, start: float, end: float) -> list[Word]:
-    if not STAMP.search(body):
+    if "<c>" not in body and not STAMP.search(body):
         return []
     words: list[Word] = []
     at = start

@@ -126,7 +126,7 @@ def voice_for(language: str) -> str:
     from rapidfuzz import process
 
     near = process.extract(code, [*known, *by_name], limit=3)
-    names = ", ".join(by_name.get(str(n[0]), str(n[0])) for n in near)
+    names = ", ".join(dict.fromkeys(by_name.get(str(n[0]), str(n[0])) for n in near))
     raise LanguageError(f"There is no language “{language}”; did you mean one of: {names}?")
 
 
