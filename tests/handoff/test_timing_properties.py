@@ -10,7 +10,7 @@ from glyphos.handoff.timing import READERS, WRITERS
 from glyphos.speech.reading import Reading
 from tests.speech.strategies import readings
 
-MANY = settings(max_examples=60, deadline=None)
+MANY = settings(max_examples=25, deadline=None)
 
 
 def again(r: Reading, ending: str) -> Reading:

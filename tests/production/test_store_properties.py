@@ -49,7 +49,7 @@ def act(store: Store, kind: str, number: int, reading: object) -> None:
 
 class Stores(unittest.TestCase):
     @given(ACTIONS)
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=20, deadline=None)
     def test_what_was_done_is_there_after_a_crash_and_after_closing(self, actions: list) -> None:
         with tempfile.TemporaryDirectory() as folder:
             store = Store.create(Path(folder) / "show", name="Show")

@@ -14,7 +14,7 @@ from glyphos.speech.reading import Reading, decode, encode
 from tests.speech.strategies import readings
 from tests.speech.test_edits import in_order
 
-MANY = settings(max_examples=120, deadline=None)
+MANY = settings(max_examples=40, deadline=None)
 
 
 def consistent(r: Reading) -> bool:

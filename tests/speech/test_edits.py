@@ -51,7 +51,7 @@ class Edges(unittest.TestCase):
         self.assertAlmostEqual(flat[1].start, 0.8 - 2 * edits.SHORTEST)
 
     @given(MOVES)
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=60, deadline=None)
     def test_any_moves_keep_order_and_every_earlier_pin(
         self, moves: list[tuple[int, float]]
     ) -> None:
@@ -83,7 +83,7 @@ class Moving(unittest.TestCase):
         self.assertEqual(list(moved.phones())[:13], list(r.phones())[:13])
 
     @given(st.integers(0, 6), st.floats(-3, 3), st.integers(0, 18))
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=60, deadline=None)
     def test_moving_never_crosses_a_pin_outside(self, which: int, by: float, pin: int) -> None:
         r = reading()
         flat = Flat(r)
