@@ -16,7 +16,7 @@ import numpy as np
 from ..errors import EditError
 from . import ipa
 from .parts import TOUCH, Edge, Flat, Part, fitted, refit, with_changes, with_phones
-from .phones import Unit
+from .phones import Unit, diphthongs, nearest
 from .reading import Mark, Phone, Phrase, Reading, Word
 
 replace = msgspec.structs.replace
@@ -318,7 +318,8 @@ def next_doubtful(reading: Reading, after: int) -> int | None:
 def checked_sound(text: str) -> str:
     """One IPA sound as typed by a person; EditError if it is none."""
     sound = ipa.clean(text.strip().strip("/"))
-    if not sound or not ipa.parse(sound) or len(ipa.parse(sound)) > 2:
+    one = len(ipa.split(sound, diphthongs=diphthongs())) == 1
+    if not one or not ipa.parse(sound) or any(c.isdigit() for c in text):
         raise EditError(f"“{text}” is not a speech sound; type one in IPA, such as p, ʃ or oʊ.")
     return sound
 
@@ -400,8 +401,6 @@ def set_pronunciation(reading: Reading, number: int, units: Sequence[Unit]) -> R
 
 def units_of(word: Word) -> tuple[Unit, ...]:
     """A word's sounds as they are listened for."""
-    from .phones import nearest
-
     return tuple(Unit(p.ipa, p.stress, nearest(p.ipa)) for p in word.phones)
 
 
