@@ -10,48 +10,30 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
-from typing import Any
 
 import msgspec
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ..errors import GlyphosError, ScriptError
 from ..handoff import curves
 from ..motion.delivery import Delivery
-from ..motion.loudness import Loudness, measure
 from ..motion.perform import Motion, frame_rate, perform, reperform
-from ..production.adding import Wanted, add_lines, digest, wanted_from
+from ..production.adding import Wanted, add_lines, wanted_from
 from ..production.history import History, Step
 from ..production.production import Header, Line, Production, read_lexicon
 from ..production.store import Store
-from ..speech.align import Evidence
 from ..speech.lexicon import Lexicon
 from ..speech.parts import Flat, Part
 from ..speech.reading import AudioInfo, Phone, Reading, Word
-from ..speech.recording import Recording, open_recording, read_for_playing
-from .work import Progress, Task
+from .edge_finder import EdgeFinder
+from .hearing import Hearing
+from .opened import Opened, open_sound
+from .work import Task
 
 SETTLE_MS = 1500  # after the last change until documents are written
 LONG = 240.0  # seconds of recording above which a line is opened in the background
 WHOLE = 60.0  # seconds of recording below which the motion is always computed as a whole
 AROUND = 1.6  # seconds beside a change in which the motion may differ
-
-
-@dataclass(frozen=True)
-class Opened:
-    """A line's recording, read for listening and for playing, with its loudness."""
-
-    recording: Recording
-    sound: NDArray[np.float32]
-    loudness: Loudness
-
-
-def open_sound(path: Path, *, channel: int = 0) -> Opened:
-    """Read a recording for the window. `channel`: from 1; 0 for all of them."""
-    recording = open_recording(path, channel=channel - 1 if channel else None)
-    return Opened(recording, read_for_playing(path), measure(recording.samples, 16_000))
 
 
 @dataclass(frozen=True)
@@ -87,17 +69,13 @@ class Session(QObject):
         self.motion_window: tuple[float, float] | None = None  # what differs from before; None: all
         self.part: Part | None = None
         self.kept: Delivery | None = None  # the other side of A/B
-        self.task: Task | None = None
         self.history: History[State] = History()
         self.lexicon = Lexicon()
         self.view_span = (0.0, 0.0)  # what the score shows, computed first while dragging
         self.fps = Fraction(24)
         self._preview: Line | None = None
-        self._evidence: tuple[str, Evidence] | None = None
-        self._evidence_task: Task | None = None
-        self._waiting: list[Callable[[Evidence], None]] = []
-        self._windows: list[tuple[float, float]] = []
-        self._refinding: Task | None = None
+        self.edges = EdgeFinder(self)
+        self.hearing = Hearing(self)
         self._opening: Task | None = None
         self._settle = QTimer(self)
         self._settle.setSingleShot(True)
@@ -213,7 +191,7 @@ class Session(QObject):
             raise ScriptError("There are no recordings in there; choose sound or video files.")
         if self.store is None:
             self._begin_unsaved(wanted[0].path)
-        added = add_lines(self.production, wanted, copy=self._copies)
+        added = add_lines(self.production, wanted, copy=self.copies)
         for refusal in added.refused:
             self.failed.emit(refusal)
         if added.slugs:
@@ -226,7 +204,7 @@ class Session(QObject):
         return added.slugs
 
     @property
-    def _copies(self) -> bool:
+    def copies(self) -> bool:
         """Whether recordings are copied in: not into a production that was never saved."""
         return self.store is not None and self.store.folder.parent != self.unsaved
 
@@ -281,12 +259,12 @@ class Session(QObject):
     def _show_opened(self, slug: str, opened: Opened) -> None:
         self._opening = None
         self.slug, self.opened, self._preview, self.part = slug, opened, None, None
-        self._windows.clear()
+        self.edges.forget()
         self.line_changed.emit()
         self.reading_changed.emit()
         self.compute()
         if self.reading is not None:
-            self.with_evidence(lambda _: None)
+            self.edges.with_evidence(lambda _: None)
 
     # ---- changing ---------------------------------------------------------------------------
 
@@ -370,10 +348,15 @@ class Session(QObject):
     ) -> None:
         if step is None:
             return
-        self._windows.clear()
+        self.edges.forget()
         self._take(side(step))
         self.history_changed.emit()
         self.said.emit(f"{word}: {step.name}")
+
+    def cancel(self) -> None:
+        """Stop what runs in the background."""
+        self.hearing.cancel()
+        self.edges.cancel()
 
     def settle(self) -> None:
         """Write the documents of what changed."""
@@ -475,6 +458,17 @@ class Session(QObject):
         self.reading_changed.emit()
         self.compute((around - AROUND, around + AROUND))
 
+    @property
+    def dragging(self) -> bool:
+        """Whether a preview stands in for the line."""
+        return self._preview is not None
+
+    def amend(self, line: Line) -> None:
+        """Let the last step have led to this line after all."""
+        state = State(self.production.with_line(line), line.slug)
+        self.history.amend(state)
+        self._take(state)
+
     def drop_preview(self) -> None:
         """Go back to what was before the drag."""
         if self._preview is not None:
@@ -494,236 +488,12 @@ class Session(QObject):
         self.change_line(name, **changes)
         if select is not None:
             self.select(select)
-        self._windows += find
-        self._refind()
-
-    def _refind(self) -> None:
-        if not self._windows or self._refinding is not None:
-            return
-        self.with_evidence(self._refind_with)
-
-    def _refind_with(self, evidence: Evidence) -> None:
-        reading, windows = self.reading, list(self._windows)
-        if reading is None or not windows or self._refinding is not None:
-            return
-        from ..speech.realign import realign
-
-        slug = self.slug
-        task = Task(lambda _: realign(reading, evidence, windows))
-        self._refinding = task
-        task.signals.done.connect(lambda made: self._refound(slug, reading, made, len(windows)))
-        task.signals.failed.connect(self._refind_failed)
-        task.signals.cancelled.connect(lambda: self._refind_failed(""))
-        task.start()
-
-    def _refind_failed(self, message: str) -> None:
-        self._refinding = None
-        self._windows.clear()
-        if message:
-            self.failed.emit(message)
-
-    def _refound(self, slug: str, asked: Reading, made: Reading, count: int) -> None:
-        self._refinding = None
-        if self.slug != slug or self._preview is not None:
-            return
-        if self.reading is not asked:
-            self._refind()  # something else was done meanwhile: find for that, too
-            return
-        del self._windows[:count]
-        if made.phrases != asked.phrases and self.history.done:
-            base = self.production.line(slug)
-            line = msgspec.structs.replace(base, reading=made)
-            state = State(self.production.with_line(line), slug)
-            self.history.amend(state)
-            self._take(state)
-        self._refind()
+        self.edges.find(find)
 
     @property
     def finding(self) -> bool:
         """Whether edges are being found again just now."""
-        return self._refinding is not None or bool(self._windows)
-
-    def with_evidence(self, use: Callable[[Evidence], None]) -> None:
-        """Call `use` with the line's evidence, at once if it is there, else when it is computed."""
-        if self.line is None or self.opened is None:
-            return
-        key = f"{self.line.audio}:{self.line.channel}"
-        if self._evidence is not None and self._evidence[0] == key:
-            use(self._evidence[1])
-            return
-        self._waiting.append(use)
-        if self._evidence_task is not None:
-            return
-        recording, slug = self.opened.recording, self.slug
-
-        def work(progress: Progress) -> Evidence:
-            from ..speech.hearing import hear
-
-            return hear(recording, progress=progress)
-
-        task = Task(work)
-        self._evidence_task = task
-        task.signals.done.connect(lambda evidence: self._evidence_ready(key, slug, evidence))
-        task.signals.failed.connect(lambda _: self._evidence_gone())
-        task.signals.cancelled.connect(self._evidence_gone)
-        task.start()
-
-    def _evidence_gone(self) -> None:
-        self._evidence_task = None
-        self._waiting.clear()
-
-    def _evidence_ready(self, key: str, slug: str, evidence: Evidence) -> None:
-        self._evidence_task = None
-        waiting, self._waiting = self._waiting, []
-        if self.slug != slug:
-            for use in waiting:
-                self.with_evidence(use)
-            return
-        self._evidence = (key, evidence)
-        for use in waiting:
-            use(evidence)
-
-    # ---- listening --------------------------------------------------------------------------
-
-    def run(self, what: str, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
-        """Do long work in the background, with progress and cancel; `done` is called here with
-        the result unless another line was chosen meanwhile."""
-        if self.task is not None:
-            self.failed.emit("Something is being done already; wait for it or cancel it first.")
-            return
-        slug = self.slug
-
-        def finish(result: Any) -> None:
-            self.task = None
-            self.busy_changed.emit("", 1.0)
-            if self.slug == slug:
-                done(result)
-
-        self.task = Task(work)
-        self.task.signals.progress.connect(lambda f: self.busy_changed.emit(what, f))
-        self.task.signals.done.connect(finish)
-        self.task.signals.failed.connect(self._stopped)
-        self.task.signals.cancelled.connect(lambda: self._stopped(""))
-        self.busy_changed.emit(what, 0.0)
-        self.task.start()
-
-    def cancel(self) -> None:
-        """Stop what runs in the background."""
-        if self.task is not None:
-            self.task.cancel()
-        if self._evidence_task is not None:
-            self._evidence_task.cancel()
-
-    def _stopped(self, message: str) -> None:
-        self.task = None
-        self.busy_changed.emit("", 1.0)
-        if message:
-            self.failed.emit(message)
-        else:
-            self.said.emit("Stopped; nothing was changed.")
-
-    def listen(self) -> None:
-        """Listen to the current line: to what changed in its script, else all of it anew."""
-        if self.line is None or self.opened is None:
-            return
-        line, recording, lexicon = self.line, self.opened.recording, self.lexicon
-        if not line.script.strip():
-            self.failed.emit(
-                "There is no script yet; type what is said, or choose “Listen without a script”."
-            )
-            return
-        ready = (
-            self._evidence[1]
-            if self._evidence and self._evidence[0].startswith(line.audio)
-            else None
-        )
-
-        def work(progress: Progress) -> Reading:
-            from ..speech.listening import listen_line
-
-            return listen_line(recording, line.script, language=line.language, lexicon=lexicon,
-                               earlier=line.reading, evidence=ready, condition=line.condition,
-                               progress=progress)  # fmt: skip
-
-        self.run("Listening", work, self.listened)
-
-    def listen_unscripted(self, *, sounds: bool = False) -> None:
-        """Put in what is heard as a draft script, or sounds only."""
-        if self.line is None or self.opened is None:
-            return
-        line, recording = self.line, self.opened.recording
-
-        def work(progress: Progress) -> Reading:
-            from ..speech.recognise import listen_for_sounds, listen_without_script
-
-            make = listen_for_sounds if sounds else listen_without_script
-            return make(recording, language=line.language, progress=progress)
-
-        def done(reading: Reading) -> None:
-            self.listened(reading, script=reading.text)
-
-        self.run("Listening without a script", work, done)
-
-    def listened(self, reading: Reading, *, script: str | None = None) -> None:
-        """Take over what listening found."""
-        changes: dict[str, object] = {"reading": reading, "problem": ""}
-        if script is not None:
-            changes["script"] = script
-        self.change_line("Listen", **changes)
-        self.with_evidence(lambda _: None)
-        doubtful = sum(w.doubtful for w in reading.words())
-        count = sum(1 for _ in reading.words())
-        self.said.emit(
-            f"{count} words found" + (f", {doubtful} of them doubtful" if doubtful else "")
-        )
-
-    def retake(self, path: Path) -> None:
-        """Swap the recording of the current line and find the same sounds in it."""
-        line = self.line
-        if line is None:
-            return
-
-        def work(progress: Progress) -> Any:
-            from ..speech.hearing import hear
-            from ..speech.realign import retake
-
-            opened = open_sound(path)
-            if line.reading is None:
-                return opened, None
-            evidence = hear(opened.recording, progress=lambda f: progress(0.6 * f))
-            return opened, retake(opened.recording, evidence, line.reading,
-                                  progress=lambda f: progress(0.6 + 0.4 * f))  # fmt: skip
-
-        def done(result: Any) -> None:
-            opened, taken = result
-            self._retaken(path, opened.recording.duration, taken)
-
-        self.run("Listening to the new take", work, done)
-
-    def _retaken(self, path: Path, duration: float, taken: Any) -> None:
-        from ..production.adding import bring_in
-
-        audio = str(path.resolve())
-        if self._copies:
-            names = {Path(x.audio).name for x in self.production.lines}
-            try:
-                audio = f"audio/{bring_in(path, self.production.folder, names)}"
-            except GlyphosError as error:
-                self.failed.emit(str(error))
-                return
-        changes: dict[str, object] = {
-            "audio": audio,
-            "duration": duration,
-            "digest": digest(path),
-            "problem": "",
-        }
-        message = "The recording was swapped"
-        if taken is not None:
-            changes |= {"reading": taken.reading, "offered": taken.offered}
-            if taken.offered:
-                message += f"; {len(taken.offered)} pins of the earlier take can be set again"
-        self.change_line("Retake", **changes)
-        self.said.emit(message)
+        return self.edges.busy
 
     # ---- handing off ------------------------------------------------------------------------
 

@@ -60,7 +60,7 @@ class Watch(QObject):
         name = Path(path).name
         if kind == "recording":
             self.offered.emit(f"The recording {name} was changed by another program.", "Load it again",
-                              lambda: self.session.retake(Path(path)))  # fmt: skip
+                              lambda: self.session.hearing.retake(Path(path)))  # fmt: skip
         elif kind == "script":
             self.offered.emit(f"The script {name} was changed by another program.", "Take it over",
                               lambda: self._take_script(Path(path)))  # fmt: skip

@@ -106,16 +106,16 @@ class Actions:
 
     def _register_listening(self) -> None:
         add, s = self.w.commands.add, self.w.session
-        add("listen", "Listen", "Listen", s.listen, "F5")
+        add("listen", "Listen", "Listen", s.hearing.listen, "F5")
         add(
             "listen-unscripted",
             "Listen without a script",
             "Listen",
-            s.listen_unscripted,
+            s.hearing.listen_unscripted,
             "Shift+F5",
         )
         add("listen-sounds", "Listen for sounds only", "Listen",
-            lambda: s.listen_unscripted(sounds=True), "Ctrl+F5")  # fmt: skip
+            lambda: s.hearing.listen_unscripted(sounds=True), "Ctrl+F5")  # fmt: skip
         add("listen-all", "Listen to every line that needs it", "Listen", self.listen_all, "F7")
         add("check", "Check the recording…", "Listen", self.check_recording, "F8")
         add(
@@ -259,7 +259,7 @@ class Actions:
     # ---- doing ------------------------------------------------------------------------------
 
     def _escape(self) -> None:
-        if self.w.session.task is not None or self.batch.running:
+        if self.w.session.hearing.task is not None or self.batch.running:
             self.w.session.cancel()
             self.batch.cancel()
         elif not self.w.top.isVisible():
@@ -400,7 +400,7 @@ class Actions:
             dialog.accepted.connect(lambda: self._use_check(dialog))
             self.open_dialog(dialog)
 
-        session.run("Checking the recording", lambda progress: check(path), done)
+        session.hearing.run("Checking the recording", lambda progress: check(path), done)
 
     def _use_check(self, dialog) -> None:  # type: ignore[no-untyped-def]
         line = self.w.session.line
@@ -430,7 +430,7 @@ class Actions:
             dialog.accepted.connect(lambda: self._use_heard(reading, dialog.chosen()))
             self.open_dialog(dialog)
 
-        session.run("Checking the script",
+        session.hearing.run("Checking the script",
                     lambda progress: disagreements(recording, reading, progress=progress), done)  # fmt: skip
 
     def _use_heard(self, reading: Reading, chosen) -> None:  # type: ignore[no-untyped-def]
@@ -440,7 +440,7 @@ class Actions:
         if line is not None and chosen:
             script = script_as_heard(line.script, reading, chosen)
             self.w.session.change_line("Take what is heard", script=script)
-            self.w.session.listen()
+            self.w.session.hearing.listen()
 
     def preferences(self) -> None:
         from .dialogs import PreferencesDialog

@@ -88,7 +88,7 @@ class Files:
                 self._remember()
                 self.w.say(f"Saved as {target.name}, which is open now")
 
-            self.w.session.run(
+            self.w.session.hearing.run(
                 "Saving a copy", lambda progress: save_copy(production, target), done
             )
 
@@ -111,7 +111,7 @@ class Files:
             raise ScriptError("Open a line first; then its recording can be swapped.")
         name, _ = QFileDialog.getOpenFileName(self.w, "Another take of this line", "", SOUNDS)
         if name:
-            self.w.session.retake(Path(name))
+            self.w.session.hearing.retake(Path(name))
 
     def find_recording(self) -> None:
         """Look for the recordings that are not where they were, under a folder."""
@@ -164,7 +164,7 @@ class Files:
             session.do(f"Cut into {len(made.slugs)} lines", made.production, slug=made.slugs[0])
             self.w.say(f"{len(made.slugs)} lines made")
 
-        session.run("Cutting", lambda progress: cut_line(production, line, pauses=by_pauses,
+        session.hearing.run("Cutting", lambda progress: cut_line(production, line, pauses=by_pauses,
                                                          progress=progress), done)  # fmt: skip
 
     # ---- curves and timing ------------------------------------------------------------------

@@ -54,7 +54,7 @@ class InAndOut(Case):
     def test_a_production_is_made_copied_and_opened(self) -> None:
         with choosing("getSaveFileName", (str(self.folder / "copy of it.glyphos"), "")):
             self.do("save-copy")
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         copy = self.folder / "copy of it.glyphos"
         self.assertEqual(self.window.session.store.folder, copy)
         self.assertTrue(all((copy / x.audio).exists() for x in Production.open(copy).lines))
@@ -67,7 +67,7 @@ class InAndOut(Case):
         self.assertIn("Hollow Hill", self.window.title.text())
         with choosing("getSaveFileName", (str(copy), "")):
             self.do("save-copy")
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         self.assertIn("not empty", self.window.status.text())
 
     def test_curves_are_saved_at_the_rate_that_is_asked_for(self) -> None:
@@ -115,7 +115,7 @@ class InAndOut(Case):
             self.do("import-timing")
         self.assertEqual(len(list(self.window.session.reading.words())), 9)
         self.do("listen")
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         words = list(self.window.session.reading.words())
         self.assertEqual([p.ipa for p in words[0].phones], ["b", "ɹ", "ɪ", "ŋ"])
 
@@ -124,7 +124,7 @@ class InAndOut(Case):
         shutil.copy(self.window.session.production.audio_path(self.window.session.line), other)
         with choosing("getOpenFileName", (str(other), "")):
             self.do("retake")
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         self.assertEqual(self.window.session.line.audio, "audio/take.flac")
 
     def test_lost_recordings_are_looked_for_only_when_some_are_lost(self) -> None:
@@ -149,10 +149,10 @@ class InAndOut(Case):
         both.with_suffix(".txt").write_text("\n\n".join(texts))
         self.drop(both)
         self.do("listen")
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         with mock.patch.object(QInputDialog, "getItem", return_value=("at long pauses", True)):
             self.do("cut")
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         self.assertEqual(self.window.session.slug, "both-01")
         self.assertEqual(len(self.shown()), 12)
         self.assertEqual(len(self.window.score.page.word_rects()), 9)
@@ -212,7 +212,7 @@ class Outside(Case):
         soundfile.write(path, np.concatenate([np.zeros(rate // 5, np.float32), samples]), rate)
         self.wait(lambda: self.window.notice.isVisible())
         self.window.notice_yes.click()
-        self.wait(lambda: session.task is None)
+        self.wait(lambda: session.hearing.task is None)
         moved = np.array([p.start for p in session.reading.phones()]) - np.array(starts)
         self.assertAlmostEqual(float(np.median(moved)), 0.2, delta=0.01)
 

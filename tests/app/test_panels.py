@@ -223,7 +223,7 @@ class Dialogs(Case):
         dialog.accept()
         self.assertTrue(session.line.condition)
         self.do("listen")
-        self.wait(lambda: session.task is None)
+        self.wait(lambda: session.hearing.task is None)
         self.assertEqual(sum(1 for _ in session.reading.words()), 13)
 
     def test_script_and_recording_side_by_side(self) -> None:
@@ -231,7 +231,7 @@ class Dialogs(Case):
         session = self.window.session
         self.window.script.setPlainText("Bring me the yellow map before the dome opens.")
         self.do("listen")
-        self.wait(lambda: session.task is None)
+        self.wait(lambda: session.hearing.task is None)
         self.do("script-check")
         dialog = self.dialog()
         assert isinstance(dialog, CompareDialog)
@@ -241,7 +241,7 @@ class Dialogs(Case):
         self.assertEqual(len(played), 1)
         QTest.keyClick(dialog.table, Qt.Key.Key_2)
         dialog.accept()
-        self.wait(lambda: session.task is None)
+        self.wait(lambda: session.hearing.task is None)
         self.assertIn("the blue", session.line.script)
         self.assertIn("blue", [w.text for w in session.reading.words()])
 
@@ -270,10 +270,10 @@ class Dialogs(Case):
         self.do("listen")
         self.assertIn("without a script", self.window.status.text())
         self.do("listen-unscripted")
-        self.wait(lambda: session.task is None, 60)
+        self.wait(lambda: session.hearing.task is None, 60)
         self.assertIn("map room", self.window.script.toPlainText())
         self.do("listen-sounds")
-        self.wait(lambda: session.task is None, 60)
+        self.wait(lambda: session.hearing.task is None, 60)
         self.assertTrue(session.reading.text.startswith("/"))
         self.do("undo")
         self.assertIn("map room", self.window.script.toPlainText())

@@ -108,7 +108,7 @@ class Steps(Case):
         self.desk.nudge(seconds=0.03)
         kept = self.session.production.line("01-mabel-beam").reading
         self.session.show_line("03-pip-wind")
-        self.wait(lambda: self.session._refinding is None)
+        self.wait(lambda: not self.session.finding)
         self.assertIs(self.session.production.line("01-mabel-beam").reading, kept)
         self.assertEqual(self.session.slug, "03-pip-wind")
 
@@ -207,22 +207,22 @@ class Recordings(Case):
         line = self.session.line
         bad = self.folder / "bad.wav"
         bad.write_bytes(b"nothing")
-        self.session.retake(bad)
-        self.wait(lambda: self.session.task is None)
+        self.session.hearing.retake(bad)
+        self.wait(lambda: self.session.hearing.task is None)
         self.assertIn("bad.wav", self.failures[-1])
         self.assertIs(self.session.line, line)
 
     def test_two_long_works_at_once_are_refused_in_a_sentence(self) -> None:
-        self.session.listen()
-        self.session.listen()
+        self.session.hearing.listen()
+        self.session.hearing.listen()
         self.assertIn("being done already", self.failures[-1])
         self.session.cancel()
-        self.wait(lambda: self.session.task is None)
+        self.wait(lambda: self.session.hearing.task is None)
 
     def test_the_usual_language_is_that_of_new_lines(self) -> None:
         self.session.change_header("Set usual language", language="it")
         self.session.add([DATA / "lp_diphone-001.flac"])
         self.assertEqual(self.session.line.language, "it")
-        self.session.listen()
-        self.wait(lambda: self.session.task is None)
+        self.session.hearing.listen()
+        self.wait(lambda: self.session.hearing.task is None)
         self.assertEqual(self.reading.language, "it")

@@ -221,7 +221,7 @@ class OwnRecording(WindowCase):
         self.window.script.setPlainText("\n".join([TEXT] * 30))
         self.window.listen_button.click()
         self.window.cancel_button.click()
-        self.wait(lambda: self.window.session.task is None)
+        self.wait(lambda: self.window.session.hearing.task is None)
         self.assertIsNone(self.window.session.reading)
         self.assertIn("nothing was changed", self.window.status.text())
 
@@ -235,7 +235,7 @@ class OwnRecording(WindowCase):
             self.drop(self.folder / name)
             self.assertTrue(self.window.status.text().startswith("⚠"), name)
             self.assertIs(self.window.session.line, line)
-        self.window.session.listen()
+        self.window.session.hearing.listen()
         self.assertIn("no script", self.window.status.text())
 
     def test_a_script_for_something_else_is_told_and_changes_nothing(self) -> None:
@@ -243,8 +243,8 @@ class OwnRecording(WindowCase):
         shutil.copy(DATA / "slt_hts-001.flac", good)
         self.drop(good)
         self.window.script.setPlainText("Seven yellow chairs fell off a fishing ship on Thursday.")
-        self.window.session.listen()
-        self.wait(lambda: self.window.session.task is None)
+        self.window.session.hearing.listen()
+        self.wait(lambda: self.window.session.hearing.task is None)
         self.assertIn("belong", self.window.status.text())
         self.assertIsNone(self.window.session.reading)
 
