@@ -106,6 +106,7 @@ def window(reading: Reading) -> None:
     from glyphos.app.main import make_application
     from glyphos.app.player import SilentDevice
     from glyphos.app.window import Window
+    from glyphos.production.demo import copy_demo
 
     QSettings.setDefaultFormat(QSettings.Format.IniFormat)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
@@ -139,6 +140,19 @@ def window(reading: Reading) -> None:
     print(
         f"edge dragged on the two-minute line, Loupe, ribbon and face following: {updates / 2:.0f} updates a second"
     )
+    made.session.open(copy_demo())
+    made.session.select(Part("word", 10))
+    application.processEvents()
+    flat = made.session.flat
+    assert flat is not None
+    edge = Edge(flat.first[10] + 1)
+    at, began, updates = flat.edge_time(edge), time.perf_counter(), 0
+    while time.perf_counter() - began < 2:
+        made.desk.drag_edge(edge, at + 0.001 * (updates % 40))
+        application.processEvents()
+        updates += 1
+    made.desk.drop()
+    print(f"edge dragged on a line of 12 s at 24 fps: {updates / 2:.0f} updates a second")
     made.close()
 
 

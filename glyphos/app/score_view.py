@@ -116,7 +116,7 @@ class ScorePage(QWidget):
                              letter_width=self.bands.letter_width)  # fmt: skip
             for r in changed:
                 self._kept.pop(r, None)
-                self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) + 1)
+                self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
             return
         self.reflow()
 
@@ -145,7 +145,7 @@ class ScorePage(QWidget):
             self.update()
             return
         for r in range(self.page.row_at(window[0]), self.page.row_at(window[1]) + 1):
-            self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) + 1)
+            self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
 
     def show_part(self, part: Part | None) -> None:
         """Show another part as chosen."""
@@ -448,7 +448,7 @@ class ScorePage(QWidget):
         current = self.page.row_at(self.playhead)
         for r, row in enumerate(self.page.rows):
             y = self.row_top(r)
-            if y > bottom or y + self.bands.height < top:
+            if y >= bottom or y + self.bands.height <= top + 1:
                 continue
             painter.drawPixmap(QPointF(0, y), self._still(drawer, r))
             if self.motion is not None:

@@ -33,6 +33,7 @@ from .work import Task
 SETTLE_MS = 1500  # after the last change until documents are written
 LONG = 240.0  # seconds of recording above which a line is opened in the background
 WHOLE = 60.0  # seconds of recording below which the motion is always computed as a whole
+DRAGGED = 0.75  # seconds beside an edge computed while it is dragged; the rest once it is let go
 AROUND = 1.6  # seconds beside a change in which the motion may differ
 
 
@@ -456,7 +457,7 @@ class Session(QObject):
             return
         self._preview = msgspec.structs.replace(self.line, reading=reading)
         self.reading_changed.emit()
-        self.compute((around - AROUND, around + AROUND))
+        self.compute((around - DRAGGED, around + DRAGGED))
 
     @property
     def dragging(self) -> bool:
