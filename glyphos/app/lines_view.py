@@ -182,6 +182,7 @@ class LinesPanel(QWidget):
     def __init__(self, theme: Theme) -> None:
         super().__init__()
         self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.list = LinesView(theme)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search in all scripts")
@@ -197,7 +198,7 @@ class LinesPanel(QWidget):
         for value, text in (("order", "as placed"), ("speaker", "by speaker"), ("length", "by length"),
                             ("state", "by state"), ("words", "by words")):  # fmt: skip
             self.sort.addItem(text, value)
-        self.heading = QLabel(objectName="heading")
+        self.heading = QLabel("Lines", objectName="heading")
         choices = QHBoxLayout()
         choices.setSpacing(4)
         for box in (self.state, self.sort):

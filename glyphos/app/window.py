@@ -604,6 +604,7 @@ class Window(QMainWindow):
         self.theme_button.setText("&Night" if name == "paper" else "&Paper")
         self.face.theme = self.score.page.theme = self.loupe.theme = self.theme
         self.lines.list.painter_of_rows.theme = self.theme
+        self._show_loupe_title()
         self.update()
 
     def change_theme(self) -> None:
