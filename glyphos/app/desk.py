@@ -37,6 +37,7 @@ class Desk(QObject):
         self.scrub_while_dragging = False
         self._base: Reading | None = None  # the reading as it was when a drag began
         self._dragged: tuple[Edge, float] | None = None
+        self._given_up = False
         session.selection_changed.connect(self._forget_edge)
 
     def _forget_edge(self) -> None:
@@ -162,7 +163,7 @@ class Desk(QObject):
 
     def drag_edge(self, edge: Edge, seconds: float) -> None:
         """Show an edge at another time while it is dragged."""
-        if self._base is None:
+        if self._base is None and not self._given_up:
             self._base = self.reading
         if self._base is None:
             return
@@ -173,7 +174,7 @@ class Desk(QObject):
 
     def drag_part(self, part: Part, by: float) -> None:
         """Show a phrase, word or sound moved while it is dragged."""
-        if self._base is None:
+        if self._base is None and not self._given_up:
             self._base = self.reading
         if self._base is None:
             return
@@ -183,9 +184,19 @@ class Desk(QObject):
         self.session.preview(moved, (start + end) / 2 + by)
         self.session.compute()
 
+    @property
+    def dragging(self) -> bool:
+        return self._base is not None
+
+    def give_up(self) -> None:
+        """Leave everything as it was before the drag; the rest of the drag does nothing."""
+        self._given_up = True
+        self._base = self._dragged = None
+        self.session.drop_preview()
+
     def drop(self) -> None:
         """Keep what was dragged, as one step; the edges beside it are found again."""
-        base, self._base = self._base, None
+        base, self._base, self._given_up = self._base, None, False
         reading = self.session.reading
         if base is None or reading is None or reading is base:
             return

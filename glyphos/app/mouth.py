@@ -165,17 +165,3 @@ def paint_glyph(
             painter.setBrush(color)
             painter.drawEllipse(QPointF(0, 4), 13, 9)
     painter.restore()
-
-
-def gesture_kind(motion: Mapping[str, float]) -> str:
-    """What a moment looks like most: closed, teeth, round, spread, open or narrow."""
-    get = motion.get
-    if get("lip_to_teeth", 0.0) > 0.55:
-        return "teeth"
-    if get("lips_part", 0.0) <= 0.05:
-        return "closed"
-    if get("lips_round", 0.0) > 0.42:
-        return "round"
-    if get("lips_part", 0.0) > 0.46:
-        return "open"
-    return "spread" if get("lips_wide", 0.0) > 0.33 else "narrow"

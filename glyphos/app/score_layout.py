@@ -102,6 +102,10 @@ def lay_out(
     used = 0.0
     for group in groups:
         size = sum(p.width for p in group)
+        left = width - used
+        if group[0].word < 0 and current and GAP <= left < size:
+            group = [replace(group[0], width=left)]  # a pause takes what is left of its row
+            size = left
         if current and used + size > width:
             cut = _best_break(current, width)
             if cut < len(current):
@@ -121,7 +125,12 @@ def lay_out(
 
 def _spread(row: Row, width: float) -> None:
     """Give every piece of a row its place, shrunk where they are too many for the width."""
-    shrink = min(1.0, width / max(1.0, sum(p.width for p in row.pieces)))
+    total, last = sum(p.width for p in row.pieces), row.pieces[-1]
+    left = width - (total - last.width)
+    if last.word < 0 and GAP <= left < last.width:
+        row.pieces[-1] = replace(last, width=left)
+        total = width
+    shrink = min(1.0, width / max(1.0, total))
     if shrink < 1.0:
         row.pieces = [replace(p, width=p.width * shrink) for p in row.pieces]
     x = 0.0

@@ -162,6 +162,7 @@ def style_sheet(theme: Theme) -> str:
         border-bottom: 1px solid {t.rule}; padding: 4px; }}
     QComboBox QAbstractItemView {{ background: {t.page}; selection-background-color: {t.chosen};
         selection-color: {t.page}; }}
+    QDialogButtonBox {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QMenuBar {{ background: transparent; }}
     QMenu::separator {{ height: 1px; background: {t.rule}; margin: 4px 8px; }}
     QMenu::item:disabled {{ color: {t.faint}; }}

@@ -28,7 +28,7 @@ from PySide6.QtWidgets import (
 
 from ..errors import GlyphosError
 from ..motion.delivery import Delivery
-from ..speech.parts import Edge, Part
+from ..speech.parts import Edge
 from . import settings
 from . import theme as themes
 from .commands import Commands
@@ -660,8 +660,3 @@ class Window(QMainWindow):
         self.session.close()
         QThreadPool.globalInstance().waitForDone(3000)
         super().closeEvent(event)
-
-
-def part_words(part: Part | None) -> str:
-    """How a part is called in a menu."""
-    return part.level if part is not None else "word at the playhead"

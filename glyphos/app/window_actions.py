@@ -259,7 +259,9 @@ class Actions:
     # ---- doing ------------------------------------------------------------------------------
 
     def _escape(self) -> None:
-        if self.w.session.hearing.task is not None or self.batch.running:
+        if self.w.desk.dragging:
+            self.w.desk.give_up()
+        elif self.w.session.hearing.task is not None or self.batch.running:
             self.w.session.cancel()
             self.batch.cancel()
         elif not self.w.top.isVisible():

@@ -121,11 +121,6 @@ def _dictionary() -> dict[str, list[str]]:
     return words
 
 
-def in_dictionary(word: str) -> bool:
-    """Whether the English dictionary has `word`."""
-    return word.lower() in _dictionary()
-
-
 def vocabulary() -> Iterable[str]:
     """Every word of the English dictionary."""
     return _dictionary().keys()

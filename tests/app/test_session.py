@@ -74,7 +74,9 @@ class Steps(Case):
         for k in range(8):
             self.desk.drag_edge(edge, time_ + 0.004 * k)
         self.assertEqual(self.names(), [])
-        self.session.drop_preview()
+        self.desk.give_up()
+        self.assertIs(self.reading, before)
+        self.desk.drag_edge(edge, time_ + 0.1)
         self.assertIs(self.reading, before)
         self.desk.drop()
         self.assertEqual(self.names(), [])
