@@ -2,7 +2,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export QT_QPA_PLATFORM ?= $(if $(DISPLAY)$(WAYLAND_DISPLAY),,offscreen)
 
-.PHONY: setup demo test lint bench screenshots
+.PHONY: setup demo test fuzz lint bench screenshots
 setup: .venv/ready
 
 .venv/ready: requirements.lock pyproject.toml tools/setup.sh
@@ -12,7 +12,12 @@ demo: setup
 	$(BIN)/glyphos demo
 
 test: setup
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m unittest discover -s tests -t .
+	QT_QPA_PLATFORM=offscreen $(BIN)/unittest-parallel -s tests -t . --level class
+
+# Property tests with other examples at every run, as many of each as one likes: make fuzz RUNS=1000
+fuzz: setup
+	GLYPHOS_FUZZ=$(or $(RUNS),1000) QT_QPA_PLATFORM=offscreen $(BIN)/python -m unittest \
+		$$(grep -rl '@given' tests --include='*.py' | sed 's/\.py$$//; s|/|.|g')
 
 lint: setup
 	$(BIN)/ruff check .

@@ -1,5 +1,7 @@
 """The errors a user can meet: each is one clear sentence that says what is wrong and what to do."""
 
+from __future__ import annotations
+
 
 class GlyphosError(Exception):
     """Any failure that the user can understand and act on; its text is one sentence."""
@@ -21,6 +23,10 @@ class DocumentError(GlyphosError):
     """A file of ours (reading, motion, production) is damaged or of another kind."""
 
 
+class NewerError(DocumentError):
+    """A document was made by a newer Glyphos; it is left alone."""
+
+
 class SaveError(GlyphosError):
     """Something could not be written; nothing is left half-written."""
 
@@ -31,3 +37,20 @@ class Cancelled(GlyphosError):
 
 class EditError(GlyphosError):
     """A correction cannot be made there."""
+
+
+def sentence(error: BaseException) -> str:
+    """What an error means to a person, whatever it is: always one sentence."""
+    from concurrent.futures.process import BrokenProcessPool
+
+    if isinstance(error, GlyphosError):
+        return str(error)
+    if isinstance(error, MemoryError):
+        return "There is not enough memory for this; close other programs and try again."
+    if isinstance(error, BrokenProcessPool):
+        return "The process that did this was ended from outside; try again."
+    if isinstance(error, OSError):
+        where = f" ({error.filename})" if error.filename else ""
+        text = error.strerror or str(error) or type(error).__name__
+        return f"The system refused it: {text[:1].lower() + text[1:]}{where}."
+    return f"Something went wrong inside Glyphos ({type(error).__name__}: {error})."

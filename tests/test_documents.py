@@ -9,7 +9,8 @@ from pathlib import Path
 import msgspec
 
 from glyphos.motion.channels import channels
-from glyphos.production.production import Line, Production
+from glyphos.production.documents import Line
+from glyphos.production.production import Production
 from tools.schemas import schemas
 
 ROOT = Path(__file__).parents[1]
@@ -47,7 +48,8 @@ class Documents(unittest.TestCase):
         from tests.app.harness import make_application
 
         make_application()
-        source = (ROOT / "glyphos" / "app" / "window_actions.py").read_text(encoding="utf-8")
+        app = (ROOT / "glyphos" / "app").rglob("*.py")
+        source = "".join(p.read_text(encoding="utf-8") for p in app)
         guide = (ROOT / "docs" / "guide.md").read_text(encoding="utf-8")
         for keys in re.findall(r"\((F\d+|Shift\+F\d+|Ctrl\+\w+)\)", guide):
             self.assertTrue(QKeySequence(keys).toString())

@@ -21,7 +21,7 @@ CLIP = str(DATA / "slt_hts-001.flac")
 
 def glyphos(*arguments: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(
-        [sys.executable, "-m", "glyphos.cli", *arguments], capture_output=True, text=True,
+        [sys.executable, "-m", "glyphos", *arguments], capture_output=True, text=True,
         env=os.environ | {"COLUMNS": "200"}, check=False,
     )  # fmt: skip
 

@@ -1,17 +1,44 @@
-"""The flow of the packages, read from their imports."""
+"""The order of the packages, the rooms of the application, and no circles: read from all imports,
+those inside functions and behind TYPE_CHECKING too."""
 
 from __future__ import annotations
 
 import ast
 import unittest
+from functools import cache
 from pathlib import Path
 
 PACKAGE = Path(__file__).parents[1] / "glyphos"
-ORDER = ["speech", "motion", "characters", "production", "handoff"]
+GROUND = ("errors", "files", "progress", "rates", "tables", "data")  # whoever may use them
+ORDER = (*GROUND, "speech", "voice", "motion", "characters", "stage", "scene", "production",
+         "proof", "handoff", "batch", "live", "app", "cli", "__main__")  # fmt: skip
+ROOMS = (
+    "sound",
+    "drawing",
+    "model",
+    "page",
+    "dialogs",
+    "panels",
+    "pages",
+    "shell",
+    "compose",
+    "main",
+)
+LONGEST = 400
+
+
+@cache
+def modules() -> dict[str, Path]:
+    """Every module by its dotted name."""
+    found = {}
+    for path in PACKAGE.rglob("*.py"):
+        parts = ("glyphos", *path.relative_to(PACKAGE).with_suffix("").parts)
+        found[".".join(parts[:-1] if parts[-1] == "__init__" else parts)] = path
+    return found
 
 
 def imports(path: Path) -> set[str]:
-    """Absolute names of the modules that a file imports, relative ones resolved."""
+    """Modules of ours that a file imports, relative names resolved."""
     here = ("glyphos", *path.relative_to(PACKAGE).parent.parts)
     names: set[str] = set()
     for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
@@ -20,23 +47,82 @@ def imports(path: Path) -> set[str]:
         elif isinstance(node, ast.ImportFrom):
             base = here[: len(here) - node.level + 1] if node.level else ()
             stem = ".".join((*base, *([node.module] if node.module else [])))
-            names |= {stem} | {f"{stem}.{a.name}" for a in node.names}
-    return names
+            inner = {f"{stem}.{a.name}" for a in node.names}
+            names |= {n for n in inner if n in modules()} or {stem}
+    return names & set(modules())
 
 
-class Directions(unittest.TestCase):
-    def test_steps_import_only_what_stands_before_them(self) -> None:
-        for path in PACKAGE.rglob("*.py"):
-            step = path.relative_to(PACKAGE).parts[0]
-            for name in imports(path):
-                parts = name.split(".")
-                other = parts[1] if parts[0] == "glyphos" and len(parts) > 1 else ""
-                if step != "app" and step != "cli.py":
-                    self.assertNotEqual(other, "app", path)
-                if step in ORDER[:3] and other in ORDER:
-                    self.assertLessEqual(ORDER.index(other), ORDER.index(step), f"{path}: {name}")
+@cache
+def graph() -> dict[str, set[str]]:
+    return {name: imports(path) - {name} for name, path in modules().items()}
+
+
+def place(name: str, order: tuple[str, ...], depth: int) -> int:
+    return order.index(name.split(".")[depth])
+
+
+class Structure(unittest.TestCase):
+    def test_every_package_has_its_place_and_imports_only_what_stands_before_it(self) -> None:
+        for name, used in graph().items():
+            for other in used if name != "glyphos" else ():
+                if other == "glyphos":
+                    continue
+                self.assertLessEqual(
+                    place(other, ORDER, 1), place(name, ORDER, 1), f"{name}: {other}"
+                )
+
+    def test_the_rooms_of_the_application_stand_in_order_too(self) -> None:
+        rooms = {n for n in graph() if n.startswith("glyphos.app.")}
+        for name in rooms:
+            for other in graph()[name] & rooms:
+                self.assertLessEqual(
+                    place(other, ROOMS, 2), place(name, ROOMS, 2), f"{name}: {other}"
+                )
+
+    def test_pages_do_not_know_each_other_nor_the_window(self) -> None:
+        pages = [n for n in graph() if n.startswith("glyphos.app.pages.")]
+        for name in pages:
+            for other in graph()[name]:
+                self.assertFalse(other.startswith("glyphos.app.shell"), f"{name}: {other}")
+                if other.startswith("glyphos.app.pages."):
+                    self.assertEqual(other.split(".")[3], name.split(".")[3], f"{name}: {other}")
+
+    def test_there_is_no_circle(self) -> None:
+        done: set[str] = set()
+
+        def visit(name: str, way: tuple[str, ...]) -> None:
+            self.assertNotIn(name, way, " → ".join((*way, name)))
+            if name not in done:
+                for other in sorted(graph()[name]):
+                    visit(other, (*way, name))
+                done.add(name)
+
+        for name in graph():
+            visit(name, ())
 
     def test_only_the_application_knows_qt(self) -> None:
         for path in PACKAGE.rglob("*.py"):
             if "app" not in path.relative_to(PACKAGE).parts:
-                self.assertFalse({n for n in imports(path) if n.startswith("PySide6")}, path)
+                self.assertNotIn("PySide6", path.read_text(encoding="utf-8"), path)
+
+    def test_the_model_knows_no_widgets(self) -> None:
+        for path in (PACKAGE / "app" / "model").glob("*.py"):
+            self.assertNotIn("QtWidgets", path.read_text(encoding="utf-8"), path)
+
+    def test_nobody_reaches_into_another_s_private_names(self) -> None:
+        """Private attributes are used through `self` (or the class itself) only."""
+        for path in (PACKAGE / "app").rglob("*.py"):
+            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+                if (
+                    isinstance(node, ast.Attribute)
+                    and node.attr[0] == "_"
+                    and node.attr[:2] != "__"
+                ):
+                    owner = node.value.id if isinstance(node.value, ast.Name) else ""
+                    self.assertIn(owner, ("self", "cls"), f"{path}: {ast.unparse(node)}")
+
+    def test_modules_are_of_one_idea(self) -> None:
+        sizes = sorted(
+            len(p.read_text(encoding="utf-8").splitlines()) for p in (PACKAGE / "app").rglob("*.py")
+        )
+        self.assertLessEqual(sizes[-1], LONGEST)

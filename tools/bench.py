@@ -100,12 +100,12 @@ def motion(reading: Reading) -> None:
 
 
 def window(reading: Reading) -> None:
+    from glyphos.app.player import SilentDevice
+    from glyphos.app.window import Window
     from PySide6.QtCore import QSettings
 
     from glyphos.app import theme
     from glyphos.app.main import make_application
-    from glyphos.app.player import SilentDevice
-    from glyphos.app.window import Window
     from glyphos.production.demo import copy_demo
 
     QSettings.setDefaultFormat(QSettings.Format.IniFormat)
@@ -202,10 +202,10 @@ def two_thousand_lines() -> None:
     import dataclasses
 
     import msgspec
-    from PySide6.QtWidgets import QApplication
-
     from glyphos.app.player import SilentDevice
     from glyphos.app.window import Window
+    from PySide6.QtWidgets import QApplication
+
     from glyphos.production.production import Production
 
     demo = Production.open(DEMO)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from glyphos.production.production import Header, Line
+from glyphos.production.documents import Header, Line
 from glyphos.proof.recording_check import RecordingCheck
 from glyphos.speech.reading import Reading
 

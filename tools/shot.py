@@ -11,12 +11,14 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QSettings
+from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QApplication, QDialog
 
-from glyphos.app import theme
+from glyphos.app.compose import make_window
+from glyphos.app.drawing import theme
 from glyphos.app.main import make_application
-from glyphos.app.player import SilentDevice
-from glyphos.app.window import Window
+from glyphos.app.model.settings import Preferences
+from glyphos.app.sound.devices import SilentDevice
 from glyphos.production.demo import copy_demo
 from glyphos.speech.parts import Edge, Part
 
@@ -38,10 +40,23 @@ class Shots:
         QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(temporary))
         self.application = make_application()
         theme.apply(self.application, theme.PAPER)
-        self.window = Window(device=SilentDevice())
+        self.window = make_window(device=SilentDevice(), preferences=Preferences())
+        self.context = self.window.context
+        self.score = self.window.pages["score"]
         self.window.show()
-        self.window.session.open(copy_demo(temporary / "hollow-hill.glyphos"))
-        settle(self.application, 1.0)
+        self.window.productions.open(copy_demo(temporary / "hollow-hill.glyphos"))
+        self.idle()
+
+    def idle(self, seconds: float = 120.0) -> None:
+        """Wait until nothing is being done any more."""
+        settle(self.application, 0.1)
+        self.finish(lambda: not self.context.jobs.running, seconds)
+        settle(self.application, 0.1)
+
+    def finish(self, condition: Callable[[], bool], seconds: float = 60.0) -> None:
+        end = time.monotonic() + seconds
+        while not condition() and time.monotonic() < end:
+            settle(self.application, 0.05)
 
     def take(self, name: str) -> None:
         settle(self.application)
@@ -54,72 +69,87 @@ class Shots:
         dialog = next(d for d in self.window.findChildren(QDialog) if d.isVisible())
         picture = self.window.grab()
         inner = dialog.grab()
-        from PySide6.QtGui import QPainter
-
         painter = QPainter(picture)
         x, y = (picture.width() - inner.width()) // 2, (picture.height() - inner.height()) // 2
-        painter.fillRect(0, 0, picture.width(), picture.height(), theme.QColor(0, 0, 0, 70))
+        painter.fillRect(0, 0, picture.width(), picture.height(), QColor(0, 0, 0, 70))
         painter.drawPixmap(x, y, inner)
         painter.end()
         picture.save(str(self.folder / f"{name}.png"))
         dialog.close()
         settle(self.application, 0.1)
 
-    def finish(self, condition: Callable[[], bool], seconds: float = 60.0) -> None:
-        end = time.monotonic() + seconds
-        while not condition() and time.monotonic() < end:
-            settle(self.application, 0.05)
-
     # ---- the pictures -----------------------------------------------------------------------
 
+    def show(self, slug: str, part: Part | None = None) -> None:
+        self.window.show_page("score")
+        self.context.selection.show(slug)
+        self.context.selection.select(part)
+        self.idle()
+
     def score_paper(self) -> None:
-        self.window.set_theme("paper")
-        self.window.session.select(Part("word", 14))
-        self.window.player.seek(6.98)
+        self.context.preferring.set(theme="paper")
+        self.show("01-mabel-beam", Part("word", 14))
+        self.context.transport.seek(6.98)
 
     def score_night(self) -> None:
         self.score_paper()
-        self.window.set_theme("night")
+        self.context.preferring.set(theme="night")
+
+    def score_large(self) -> None:
+        """The page on the whole of a large window, with the legend."""
+        self.score_paper()
+        self.context.preferring.set(legend=True)
+        self.window.resize(1920, 1080)
+        self.window.show_whole(True)
+
+    def unheard(self) -> None:
+        """A line that was not listened to."""
+        self.window.show_whole(False)
+        self.context.preferring.set(legend=False)
+        self.window.resize(1280, 800)
+        self.show("02-osric-door")
 
     def loupe(self) -> None:
-        w = self.window
-        w.set_theme("paper")
-        w.session.select(Part("word", 15))
-        flat = w.session.flat
+        self.context.preferring.set(theme="paper")
+        self.show("01-mabel-beam", Part("word", 15))
+        flat, desk = self.context.current.flat, self.score.desk
         assert flat is not None
         first = flat.first[15]
-        w.desk.nudge_edge(Edge(first), 0, -0.012)
-        w.desk.nudge_edge(Edge(first + 1), 0, 0.01)
-        self.finish(lambda: not w.session.finding)
-        w.desk.mark("breath", 5.4)
-        w.middle.setSizes([420, 330])
-        w.loupe.choose_edge(Edge(first + 1))
-        w.player.seek(flat.phones[first + 1].start)
+        desk.nudge_edge(Edge(first), 0, -0.012)
+        desk.nudge_edge(Edge(first + 1), 0, 0.01)
+        self.idle()
+        desk.mark("breath", 5.4)
+        self.score.split.setSizes([420, 330])
+        self.context.selection.choose_edge(Edge(first + 1))
+        self.context.transport.seek(flat.phones[first + 1].start)
 
     def lines(self) -> None:
-        w = self.window
-        w.middle.setSizes([590, 165])
-        w.act.batch.start()
-        self.finish(lambda: not w.act.batch.running, 120)
-        w.session.show_line("09-ospite-italiano")
-        w.session.select(Part("word", 4))
-        w.lines.search.setText("")
+        self.score.split.setSizes([590, 165])
+        self.window.batch.start()
+        self.idle()
+        self.show("09-ospite-italiano", Part("word", 4))
+
+    def handoff(self) -> None:
+        page = self.window.pages["handoff"]
+        page.folder.setText("~/shows/hollow-hill/out")
+        page.which.setCurrentIndex(2)
+        page.timing.setCurrentIndex(0)
+        self.window.show_page("handoff")
 
     def recording_check(self) -> None:
-        self.window.session.show_line("06-osric-poor")
+        self.show("06-osric-poor")
         self.window.commands.do("check")
 
     def palette(self) -> None:
-        self.window.session.show_line("01-mabel-beam")
+        self.show("01-mabel-beam")
         self.window.commands.do("shortcuts")
 
     def pronunciation(self) -> None:
-        self.window.session.show_line("01-mabel-beam")
-        self.window.session.select(Part("word", 7))
+        self.show("01-mabel-beam", Part("word", 7))
         self.window.commands.do("pronunciation")
 
 
-PLAIN = ("score_paper", "score_night", "loupe", "lines")
+PLAIN = ("score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "handoff")
 DIALOGS = ("recording_check", "palette", "pronunciation")
 
 

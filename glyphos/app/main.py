@@ -12,9 +12,10 @@ from PySide6.QtCore import QStandardPaths, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from . import settings, theme
-from .player import best_device
-from .window import Window
+from .compose import make_window
+from .drawing import theme
+from .model import settings
+from .sound.devices import best_device
 
 
 def make_application(arguments: list[str] | None = None) -> QApplication:
@@ -43,18 +44,19 @@ def run(path: Path | None) -> int:
     application = make_application(sys.argv[:1])
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     preferences = settings.load()
-    chosen = preferences.theme if preferences.theme in theme.THEMES else "paper"
-    theme.apply(application, theme.THEMES[chosen])
-    window = Window(theme=chosen, device=best_device(preferences.device), unsaved=unsaved_folder())
+    theme.apply(application, theme.dressed(preferences.theme, preferences.gestures))
+    window = make_window(device=best_device(preferences.device), unsaved=unsaved_folder())
     window.show()
-    if path is not None:
-        QTimer.singleShot(0, lambda: window.session.open(path))
+    productions, talk = window.productions, window.context.talk
+
+    def begin() -> None:
+        talk.try_to(lambda: productions.open(path) if path is not None else productions.start())
+
+    QTimer.singleShot(0, begin)
     return application.exec()
 
 
 def unsaved_folder() -> Path:
     """Where lines are kept that belong to no production yet, so that they are never lost."""
     base = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
-    folder = Path(base) / "unsaved"
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
+    return Path(base) / "unsaved"

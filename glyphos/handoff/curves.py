@@ -11,7 +11,8 @@ import numpy as np
 from ..errors import DocumentError, SaveError
 from ..files import write_atomic
 from ..motion.channels import channels
-from ..motion.perform import Motion, frame_rate
+from ..motion.curve import Motion
+from ..rates import frame_rate
 
 DIGITS = 5
 

@@ -9,6 +9,7 @@ milliseconds, the others a tenth of one.
 from __future__ import annotations
 
 import csv
+import html
 import io
 import re
 import tempfile
@@ -18,9 +19,11 @@ from typing import Any
 
 import msgspec
 
-from ..errors import DocumentError, SaveError
+from ..errors import DocumentError, SaveError, ScriptError
 from ..files import reason, write_atomic
+from ..speech.checking import check_reading
 from ..speech.parts import refit
+from ..speech.phones import from_dictionary
 from ..speech.reading import AudioInfo, Phone, Phrase, Reading, Word, decode, encode
 from ..speech.script import parse_script
 
@@ -38,6 +41,7 @@ COLUMNS = (
 TIERS = ("phrases", "words", "sounds")
 STAMP = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{2})[.,](\d{3})")
 SPAN = re.compile(rf"{STAMP.pattern}\s+-->\s+{STAMP.pattern}")
+SILENT = frozenset(["", "sil", "sp", "spn", "silence", "pau", "<eps>", "<p:>", "_", "#"])
 TAG = re.compile(r"<[^>]*>")
 
 
@@ -76,11 +80,11 @@ def load(path: str | Path, audio: AudioInfo, *, language: str = "en") -> Reading
 def _checked(reading: Reading, name: str) -> Reading:
     if not reading.phrases:
         raise DocumentError(f"{name} holds no phrases.")
-    last = 0.0
-    for word in reading.words():
-        if word.start < last - 1e-3 or word.end < word.start:
-            raise DocumentError(f"{name}: “{word.text}” at {word.start:.3f} s is out of order.")
-        last = word.end
+    try:
+        check_reading(reading)
+    except DocumentError as error:
+        raise DocumentError(f"{name} holds timing that cannot be used: {error}.") from None
+    last = max(w.end for w in reading.words())
     if last > reading.audio.duration + 0.5 and reading.audio.duration > 0:
         raise DocumentError(
             f"{name} goes on to {last:.1f} s, but the recording ends at "
@@ -109,10 +113,7 @@ def _escaped(text: str) -> str:
 
 
 def _plain(text: str) -> str:
-    bare = TAG.sub("", text)
-    return (
-        bare.replace("&lt;", "<").replace("&gt;", ">").replace("&nbsp;", " ").replace("&amp;", "&")
-    )
+    return html.unescape(TAG.sub("", text)).replace("\u00a0", " ")
 
 
 def to_webvtt(reading: Reading) -> bytes:
@@ -169,15 +170,16 @@ def _tagged(body: str, start: float, end: float) -> list[Word]:
             at = _seconds(stamp.groups())
             if words and words[-1].end == end:
                 words[-1] = msgspec.structs.replace(words[-1], end=at)
-        elif _plain(piece).strip():
+        elif _plain(piece).strip() and any(c.isalnum() for c in _plain(piece)):
             words.append(_blank(_plain(piece).strip(), at, end))
-    return words
+    return [_blank(w.text, w.start, w.end) for w in words]
 
 
 def _spread(text: str, start: float, end: float, language: str) -> list[Word]:
-    parsed = (
-        [w.text for p in parse_script(text, language=language) for w in p.words] if text else []
-    )
+    try:
+        parsed = [w.text for p in parse_script(text, language=language) for w in p.words]
+    except ScriptError:
+        return []  # a caption such as [MUSIC], in which nothing is said
     total = sum(len(w) + 1 for w in parsed)
     words, at = [], start
     for word in parsed:
@@ -218,13 +220,17 @@ def from_csv(data: bytes, audio: AudioInfo, language: str) -> Reading:
     if missing:
         raise ValueError(f"the columns {', '.join(missing)} are missing")
     phrases: list[tuple[str, list[tuple[str, list[Phone]]]]] = []
-    for row in table:
+    rows = list(table)
+    named = in_ipa([(0.0, 0.0, r["sound"]) for r in rows])
+    if len(named) != len(rows):
+        raise ValueError("it has rows without a sound")
+    for row, sound in zip(rows, named, strict=True):
         if row["phrase"] or not phrases:
             phrases.append((row["phrase"], []))
         if row["word"] or not phrases[-1][1]:
             phrases[-1][1].append((row["word"], []))
         phrases[-1][1][-1][1].append(
-            Phone(row["sound"], float(row["start"]), float(row["end"]), int(row.get("stress") or 0),
+            Phone(sound.ipa, float(row["start"]), float(row["end"]), int(row.get("stress") or sound.stress),
                   float(row.get("confidence") or 1), (row.get("pinned") or "0") == "1",
                   (row.get("pinned_end") or "0") == "1")
         )  # fmt: skip
@@ -283,10 +289,11 @@ def from_intervals(data: bytes, audio: AudioInfo, language: str) -> Reading:
     if not words and not sounds:
         raise ValueError("it has no tier named words or sounds")
     if not words:
-        words = [(s[0], s[1], s[2]) for s in sounds]
+        words = [(p.start, p.end, f"/{p.ipa}/") for p in in_ipa(sounds)]
     made = []
+    phones = in_ipa(sounds)
     for start, end, text in words:
-        own = tuple(Phone(s[2], s[0], s[1]) for s in sounds if start - 1e-4 <= s[0] < end - 1e-4)
+        own = tuple(p for p in phones if start - 1e-4 <= p.start < end - 1e-4)
         word = Word(text, start, end, 1.0, own, "table") if own else _blank(text, start, end)
         made.append(word)
     if not phrases:
@@ -299,10 +306,22 @@ def from_intervals(data: bytes, audio: AudioInfo, language: str) -> Reading:
     return Reading(language, audio, tuple(grouped))
 
 
+def in_ipa(sounds: Sequence[tuple[float, float, str]]) -> list[Phone]:
+    """Sounds as other programs name them: IPA, or the dictionary's alphabet with stress digits
+    (`AH0`), in which silences are left out."""
+    spoken = [s for s in sounds if s[2].strip().lower() not in SILENT]
+    try:
+        units = [from_dictionary([s[2].strip()])[0] for s in spoken]
+    except (ValueError, IndexError):
+        return [Phone(s[2].strip(), s[0], s[1]) for s in spoken]
+    return [Phone(u.ipa, s[0], s[1], u.stress) for u, s in zip(units, spoken, strict=True)]
+
+
 def _tier(tiers: dict[str, list[Any]], names: Sequence[str]) -> list[tuple[float, float, str]]:
     for name, entries in tiers.items():
         if name.strip().lower() in names:
-            return [(round(e[0], 4), round(e[1], 4), e[2]) for e in entries]
+            rows = [(round(e[0], 4), round(e[1], 4), e[2].strip()) for e in entries]
+            return [r for r in rows if r[2].lower() not in SILENT]
     return []
 
 

@@ -7,18 +7,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
-from functools import cached_property
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import GlyphosError
+from ..rates import frame_rate
 from ..speech.reading import Phone, Reading
 from . import gestures, promises
 from .blend import Events, blend
 from .channels import channels, index
+from .curve import Motion
 from .delivery import Delivery, checked
 from .loudness import Loudness
+from .promises import Frames, Keys
 
 Array = NDArray[np.float64]
 
@@ -29,42 +31,8 @@ DOUBLE = ((0.15, 0.40), (0.75, 0.95))  # of a diphthong or affricate: its two pa
 STRESS_UP, STRESS_DOWN = 0.25, 0.20
 LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
 SHUT_KINDS = ("shut", "hum")
-FRAME_PAD = 0.5  # seconds computed beside a stretch, so that its edges are right
-SOUND_PAD = 2.2  # and how far away a sound can matter to it
-
-
-@dataclass(frozen=True)
-class Motion:
-    """Curves of the face: `values` (frames, channels), frame k at k / fps seconds; read-only."""
-
-    fps: Fraction
-    names: tuple[str, ...]
-    values: NDArray[np.float64]
-    level: float | None = None  # the line's own loudness, dB, that syllables were compared with
-
-    @property
-    def frames(self) -> int:
-        return len(self.values)
-
-    @property
-    def duration(self) -> float:
-        return self.frames / float(self.fps)
-
-    @cached_property
-    def _columns(self) -> dict[str, int]:
-        return {name: i for i, name in enumerate(self.names)}
-
-    def channel(self, name: str) -> Array:
-        """One curve, shape (frames,)."""
-        return self.values[:, self._columns[name]]
-
-    def at(self, seconds: float) -> dict[str, float]:
-        """All channels at a time, between frames by straight lines."""
-        position = float(np.clip(seconds * float(self.fps), 0, max(0, self.frames - 1)))
-        low = int(position)
-        high = min(low + 1, self.frames - 1)
-        row = self.values[low] + (position - low) * (self.values[high] - self.values[low])
-        return dict(zip(self.names, row.tolist(), strict=True))
+FRAME_PAD = 0.9  # seconds computed beside a stretch, so that its edges are right
+SOUND_PAD = 2.6  # and how far away a sound can matter to it
 
 
 def perform(
@@ -84,8 +52,8 @@ def perform(
     phones = tuple(reading.phones())
     level = _line_level(phones, loudness)
     part = _Part.of(reading, phones, delivery, loudness, level)
-    times = np.arange(_frames(reading, delivery, rate)) / float(rate)
-    curves = _curves(part, delivery, times, float(rate))
+    frames = Frames(0, _frames(reading, delivery, rate), float(rate))
+    curves = _curves(part, delivery, frames, _Keyed.of(part, frames.fps))
     curves.setflags(write=False)
     return Motion(rate, tuple(c.name for c in channels()), curves, level)
 
@@ -111,39 +79,19 @@ def reperform(
         return perform(reading, delivery, fps=motion.fps, loudness=loudness)
     pad = int(np.ceil(FRAME_PAD * fps))
     first, last = max(0, low - pad), min(frames, high + pad)
-    times = np.arange(first, last) / fps
-    low_time, high_time = _source_times(delivery, times[0] - SOUND_PAD, times[-1] + SOUND_PAD)
+    stretch = Frames(first, last - first, fps)
+    low_time, high_time = _source_times(delivery, first / fps - SOUND_PAD, last / fps + SOUND_PAD)
     phones = tuple(
         p for phrase in reading.phrases if phrase.end > low_time and phrase.start < high_time
         for word in phrase.words for p in word.phones
     )  # fmt: skip
     near = _Part.of(reading, phones, delivery, loudness, motion.level)
+    shown = tuple(p for p in reading.phones() if _on_a_frame(p.ipa))
+    keyed = _Keyed.of(_Part.of(reading, shown, delivery, None, None), fps)
     curves = motion.values.copy()
-    curves[low:high] = _curves(near, delivery, times, fps)[low - first : high - first]
+    curves[low:high] = _curves(near, delivery, stretch, keyed)[low - first : high - first]
     curves.setflags(write=False)
     return Motion(motion.fps, motion.names, curves, motion.level)
-
-
-KNOWN_RATES = {
-    "23.976": Fraction(24000, 1001),
-    "23.98": Fraction(24000, 1001),
-    "29.97": Fraction(30000, 1001),
-    "47.95": Fraction(48000, 1001),
-    "59.94": Fraction(60000, 1001),
-    "119.88": Fraction(120000, 1001),
-}
-
-
-def frame_rate(fps: Fraction | float | int | str) -> Fraction:
-    """A frame rate as an exact fraction; 23.976, 29.97, 59.94 mean n·1000/1001."""
-    text = str(fps).strip()
-    try:
-        rate = KNOWN_RATES.get(text) or Fraction(text)
-    except (ValueError, ZeroDivisionError):
-        raise GlyphosError(f"“{text}” is not a frame rate; give one such as 24 or 29.97.") from None
-    if not 1 <= rate <= 1000:
-        raise GlyphosError(f"{text} frames a second is out of bounds; give a rate from 1 to 1000.")
-    return rate
 
 
 @dataclass(frozen=True)
@@ -203,29 +151,50 @@ def _line_level(phones: tuple[Phone, ...], loudness: Loudness | None) -> float |
     return float((levels[(len(levels) - 1) // 2] + levels[len(levels) // 2]) / 2)
 
 
-def _curves(part: _Part, delivery: Delivery, times: Array, fps: float) -> Array:
-    kinds = _kinds(part.phones)
+@dataclass(frozen=True)
+class _Keyed:
+    """The frames on which lips meet, and lip meets teeth, in the whole line."""
+
+    closed: Keys
+    teeth: Keys
+
+    @classmethod
+    def of(cls, part: _Part, fps: float) -> _Keyed:
+        kinds = _kinds(part.phones)
+        return cls(
+            promises.closure_keys(*_closed(part, kinds["closed"]), fps),
+            promises.closure_keys(*_middle(part, kinds["teeth"]), fps),
+        )
+
+
+@cache
+def _on_a_frame(sound: str) -> bool:
+    return gestures.closes_lips(sound) or gestures.lip_meets_teeth(sound)
+
+
+def _curves(part: _Part, delivery: Delivery, frames: Frames, keyed: _Keyed) -> Array:
+    times, kinds = frames.times, _kinds(part.phones)
     events = _events(part, delivery, part.scale)
     curves = blend(events, times, smoothing=delivery.smoothing / 1000)
     spoken = kinds["vowel"]
     if spoken.any():
         first, strength = _vowel_targets(part, events, spoken)
         curves = promises.arrive(
-            curves, times, part.start[spoken], part.end[spoken], first, strength
+            curves, frames, part.start[spoken], part.end[spoken], first, strength
         )
     curves = promises.rest(curves, times, part.start, part.end, delivery.settle / 1000)
     sibilant = kinds["sibilant"]
-    curves = promises.sibilants(curves, times, part.start[sibilant], part.end[sibilant])
+    curves = promises.sibilants(curves, frames, part.start[sibilant], part.end[sibilant])
     low = np.array([c.low for c in channels()])
     high = np.array([c.high for c in channels()])
     np.clip(curves, low, high, out=curves)
-    teeth = promises.closure_keys(*_middle(part, kinds["teeth"]), times)
-    curves = promises.teeth_on_lip(curves, times, teeth)
-    closures = promises.closure_keys(*_closed(part, kinds["closed"]), times)
+    inside = (frames.first, frames.count)
+    curves = promises.teeth_on_lip(curves, times, keyed.teeth.within(*inside))
+    closures = keyed.closed.within(*inside)
     curves = promises.close(curves, times, closures)
     curves = promises.part_between(curves, times, closures)
     curves = _obey_marks(curves, times, part.marks)
-    curves = promises.calm(curves, fps)
+    curves = promises.calm(curves, frames.fps)
     return np.clip(curves, low, high)
 
 

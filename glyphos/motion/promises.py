@@ -37,17 +37,46 @@ class Keys:
     def __len__(self) -> int:
         return len(self.frame)
 
+    def within(self, first: int, count: int) -> Keys:
+        """The keys of `count` frames from frame `first` on, their frames counted from there."""
+        inside = (self.frame >= first) & (self.frame < first + count)
+        return Keys(self.frame[inside] - first, self.start[inside], self.end[inside])
 
-def closure_keys(start: Array, end: Array, times: Array) -> Keys:
+
+@dataclass(frozen=True)
+class Frames:
+    """The frames of a stretch: frame `first` of the line and those after it, at `fps` a second.
+
+    Which frame a moment falls on is reckoned from the line's start, so that it does not depend
+    on where the stretch begins.
+    """
+
+    first: int
+    count: int
+    fps: float
+
+    @property
+    def times(self) -> Array:
+        return np.arange(self.first, self.first + self.count) / self.fps
+
+    def of(self, seconds: Array) -> Ints:
+        """The frame nearest to each time, counted from the stretch's first."""
+        return np.asarray(np.rint(seconds * self.fps).astype(np.intp) - self.first)
+
+
+def closure_keys(start: Array, end: Array, fps: float) -> Keys:
     """Choose the frame of each closure: nearest to the middle of the closed interval, moved apart
-    within half a frame of it where two closures would leave no frame between them."""
-    if len(start) == 0 or len(times) == 0:
+    within half a frame of it where two closures would leave no frame between them.
+
+    start, end: (n,) seconds of ALL closures of the line, in order; frames count from the line's
+    start. What is chosen for one closure depends on those before it, so a stretch of the line
+    must be given the whole and take its part (`within`).
+    """
+    if len(start) == 0:
         return Keys(np.zeros(0, np.intp), np.zeros(0), np.zeros(0))
-    step = times[1] - times[0] if len(times) > 1 else 1.0
-    position = ((start + end) / 2 - times[0]) / step
-    frame = np.rint(position).astype(np.intp)
-    earliest = np.ceil((start - times[0]) / step - 0.5 + 1e-9).astype(np.intp)
-    latest = np.floor((end - times[0]) / step + 0.5 - 1e-9).astype(np.intp)
+    frame = np.rint((start + end) / 2 * fps).astype(np.intp)
+    earliest = np.ceil(start * fps - 0.5 + 1e-9).astype(np.intp)
+    latest = np.floor(end * fps + 0.5 - 1e-9).astype(np.intp)
     for k in range(len(frame) - 1):
         if start[k + 1] - end[k] < 0.02:
             continue
@@ -57,8 +86,7 @@ def closure_keys(start: Array, end: Array, times: Array) -> Keys:
                 frame[k] -= 1
         if frame[k + 1] - frame[k] < 2 and frame[k] + 2 <= latest[k + 1]:
             frame[k + 1] = frame[k] + 2
-    inside = (frame >= 0) & (frame < len(times))
-    return Keys(frame[inside], start[inside], end[inside])
+    return Keys(frame, start, end)
 
 
 def _distance(times: Array, start: Array, end: Array) -> Array:
@@ -97,13 +125,13 @@ def rest(curves: Array, times: Array, start: Array, end: Array, settle: float) -
 
 
 def arrive(
-    curves: Array, times: Array, start: Array, end: Array, target: Array, strength: Array
+    curves: Array, frames: Frames, start: Array, end: Array, target: Array, strength: Array
 ) -> Array:
     """Vowels of 80 ms or more reach their target for a frame, within their own time."""
+    times = frames.times
     if len(start) == 0 or len(times) < 2:
         return curves
-    step = times[1] - times[0]
-    frame = np.rint(((start + end) / 2 - times[0]) / step).astype(np.intp)
+    frame = frames.of((start + end) / 2)
     long = (end - start >= LONG_VOWEL - 1e-9) & (frame >= 0) & (frame < len(times))
     long &= (
         np.abs(times[np.clip(frame, 0, len(times) - 1)] - (start + end) / 2) <= (end - start) / 2
@@ -123,13 +151,13 @@ def arrive(
     return curves
 
 
-def sibilants(curves: Array, times: Array, start: Array, end: Array) -> Array:
+def sibilants(curves: Array, frames: Frames, start: Array, end: Array) -> Array:
     """The jaw stays up in the middle of s z ʃ ʒ and the affricates."""
+    times = frames.times
     margin = (end - start) * 0.25
     away = _distance(times, start + margin, end - margin)
     if len(times) > 1:  # at slow rates the nearest frame counts as the middle
-        step = times[1] - times[0]
-        middle = np.rint(((start + end) / 2 - times[0]) / step).astype(np.intp)
+        middle = frames.of((start + end) / 2)
         away[middle[(middle >= 0) & (middle < len(times))]] = 0.0
     jaw = index("jaw_open")
     limit = SIBILANT_JAW + (1 - SIBILANT_JAW) * _ease(away / SIBILANT_RAMP)

@@ -13,20 +13,27 @@ import os
 import re
 import shutil
 import tempfile
-from collections.abc import Callable, Iterable, Sequence
+import threading
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
+
 from ..errors import GlyphosError, SaveError, ScriptError
 from ..files import reason
+from ..progress import Progress
 from ..speech.recording import probe
-from ..speech.script import SPEAKER, decode_text, read_script_file
-from .production import Line, Production, slugify
+from ..speech.script import SPEAKER, decode_text, read_script_file, speaker_named
+from .documents import Line, slugify
+from .production import Production
 
 SOUND_ENDINGS = frozenset(
     ".wav .flac .ogg .oga .opus .mp3 .m4a .mp4 .webm .aac .aif .aiff .mov .mkv .wma .caf".split()
 )
+TABLES = (".csv", ".tsv")
 COLUMNS = ("file", "speaker", "language", "text")
+_names = threading.Lock()  # two jobs never choose the same name for a copy
 
 
 @dataclass(frozen=True)
@@ -40,30 +47,57 @@ class Wanted:
 
 
 @dataclass(frozen=True)
+class Found:
+    """Recordings that were named, and a sentence for everything that is none."""
+
+    wanted: tuple[Wanted, ...]
+    refused: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Added:
-    """The production with its new lines, and a sentence for every file left out."""
+    """The new lines, and a sentence for every file that was left out."""
 
-    production: Production
-    slugs: tuple[str, ...]
-    refused: tuple[str, ...]
+    lines: tuple[Line, ...]
+    refused: tuple[str, ...] = ()
 
 
-def wanted_from(paths: Iterable[str | Path]) -> list[Wanted]:
+def wanted_from(paths: Iterable[str | Path]) -> Found:
     """Recordings named by files, folders (with all in them) and tables, in order."""
-    found: list[Wanted] = []
+    wanted: list[Wanted] = []
+    refused: list[str] = []
     for path in map(Path, paths):
         if path.is_dir():
-            inside = sorted(p for p in path.rglob("*") if p.suffix.lower() in SOUND_ENDINGS)
-            found += [Wanted(p) for p in inside if not p.name.startswith(".")]
-        elif path.suffix.lower() in (".csv", ".tsv"):
-            found += read_table(path)
+            inside, others = _in_folder(path)
+            wanted += inside
+            refused += [others] if others else []
+        elif path.suffix.lower() in TABLES:
+            table = read_table(path)
+            wanted += table.wanted
+            refused += table.refused
         elif path.suffix.lower() != ".txt":
-            found.append(Wanted(path))
-    return found
+            wanted.append(Wanted(path))
+    return Found(tuple(wanted), tuple(refused))
 
 
-def read_table(path: str | Path) -> list[Wanted]:
-    """Rows of a table of lines; ScriptError says which row or column is wrong."""
+def _in_folder(folder: Path) -> tuple[list[Wanted], str]:
+    """Recordings in a folder, and a sentence for the files that are none and belong to none."""
+    files = [p for p in sorted(folder.rglob("*")) if p.is_file() and p.name[0] != "."]
+    sounds = [p for p in files if p.suffix.lower() in SOUND_ENDINGS]
+    stems = {p.with_suffix("") for p in sounds}
+    others = [p.name for p in files if p.with_suffix("") not in stems]
+    if not others:
+        return [Wanted(p) for p in sounds], ""
+    shown = ", ".join(others[:3]) + (" …" if len(others) > 3 else "")
+    what = (
+        "one file is no recording" if len(others) == 1 else f"{len(others)} files are no recordings"
+    )
+    return [Wanted(p) for p in sounds], f"In {folder.name} {what}: {shown}."
+
+
+def read_table(path: str | Path) -> Found:
+    """Rows of a table of lines; ScriptError if it is none, a sentence for each row that is not
+    understood."""
     path = Path(path)
     try:
         text = decode_text(path.read_bytes(), path.name)
@@ -77,20 +111,24 @@ def read_table(path: str | Path) -> list[Wanted]:
         raise ScriptError(
             f"{path.name} has no column “file”; its first row should be: {', '.join(COLUMNS)}."
         )
-    found = []
-    for row in rows[1:]:
+    wanted, refused = [], []
+    for number, row in enumerate(rows[1:], 2):
+        if not any(cell.strip() for cell in row):
+            continue
         cells = dict(zip(names, (c.strip() for c in row), strict=False))
-        if cells.get("file"):
-            recording = path.parent / cells["file"]
-            found.append(
-                Wanted(
-                    recording,
-                    cells.get("speaker", ""),
-                    cells.get("language", ""),
-                    cells.get("text") or None,
-                )
+        if not cells.get("file"):
+            refused.append(f"{path.name}, row {number}: it names no file.")
+        elif len(row) > len(names):
+            refused.append(
+                f"{path.name}, row {number}: it has {len(row)} cells instead of {len(names)}; put "
+                "quotation marks around texts with a separator in them."
             )
-    return found
+        else:
+            wanted.append(
+                Wanted(path.parent / cells["file"], cells.get("speaker", ""),
+                       cells.get("language", ""), cells.get("text") or None)
+            )  # fmt: skip
+    return Found(tuple(wanted), tuple(refused))
 
 
 def add_lines(
@@ -98,79 +136,90 @@ def add_lines(
     wanted: Sequence[Wanted],
     *,
     copy: bool = True,
-    progress: Callable[[float], None] | None = None,
+    progress: Progress | None = None,
 ) -> Added:
     """Make a line of every recording. A file that cannot be read is left out and told.
 
     copy: bring the recording into the production's `audio` folder; else it is used where it lies.
+    The lines are given back for `production.added`; `unlike` fits their slugs to what came since.
     """
-    lines, refused = list(production.lines), []
-    taken = {x.slug for x in lines}
-    names = {Path(x.audio).name for x in lines}
-    made = []
+    lines: list[Line] = []
+    refused: list[str] = []
+    taken = set(production.slugs)
     for number, want in enumerate(wanted):
         if progress is not None:
             progress(number / len(wanted))
         try:
-            line = _line(production, want, taken, names, copy)
+            line = _line(production, want, taken, copy)
         except SaveError:
             raise
         except GlyphosError as error:
             refused.append(str(error))
             continue
         taken.add(line.slug)
-        made.append(line.slug)
         lines.append(line)
-    from dataclasses import replace
-
-    return Added(replace(production, lines=tuple(lines)), tuple(made), tuple(refused))
+    return Added(tuple(lines), tuple(refused))
 
 
-def _line(
-    production: Production, want: Wanted, taken: set[str], names: set[str], copy: bool
-) -> Line:
+def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
+    """New lines under slugs that are not taken."""
+    used = set(taken)
+    made = []
+    for line in lines:
+        slug = slugify(line.slug, used)
+        used.add(slug)
+        made.append(line if slug == line.slug else msgspec.structs.replace(line, slug=slug))
+    return tuple(made)
+
+
+def _line(production: Production, want: Wanted, taken: set[str], copy: bool) -> Line:
+    from ..speech.espeak import voice_for
+
     duration = probe(want.path)
+    language = want.language or production.header.language
+    try:
+        voice_for(language)
+    except GlyphosError as error:
+        raise ScriptError(f"{want.path.name}: {error}") from None
     text = want.text
     if text is None:
         beside = want.path.with_suffix(".txt")
         text = read_script_file(beside).strip() if beside.exists() else ""
-    speaker, text = want.speaker, text
-    named = SPEAKER.match(text)
-    if not speaker and named and len(SPEAKER.findall(text)) == 1:
-        speaker = named[1].title()
+    speaker = want.speaker
+    if not speaker and len(SPEAKER.findall(text)) == 1:
+        speaker = speaker_named(text)
     audio = str(want.path.resolve())
     if copy:
-        audio = f"audio/{bring_in(want.path, production.folder, names)}"
+        audio = f"audio/{bring_in(want.path, production.folder)}"
     return Line(
-        slugify(want.path.stem, taken), audio, speaker, text,
-        want.language or production.header.language, duration=duration, digest=digest(want.path),
+        slugify(want.path.stem, taken), audio, speaker, text, language, duration=duration,
+        digest=digest(want.path),
     )  # fmt: skip
 
 
-def bring_in(source: Path, folder: Path, names: set[str]) -> str:
+def bring_in(source: Path, folder: Path) -> str:
     """Copy a recording into the production's `audio`, whole or not at all; returns its name."""
     target = folder / "audio"
-    stem, number, name = source.stem, 2, source.name
-    while name in names or (target / name).exists():
-        if (target / name).exists() and os.path.samefile(target / name, source):
-            names.add(name)
-            return name
-        name, number = f"{stem}-{number}{source.suffix}", number + 1
     try:
         target.mkdir(exist_ok=True)
+        if source.parent.resolve() == target.resolve():
+            return source.name
         handle, temporary = tempfile.mkstemp(prefix=".incoming-", dir=target)
         os.close(handle)
         try:
             shutil.copyfile(source, temporary)
             shutil.copystat(source, temporary)
-            os.replace(temporary, target / name)
+            with _names:
+                name, number = source.name, 2
+                while (target / name).exists():
+                    name, number = f"{source.stem}-{number}{source.suffix}", number + 1
+                os.replace(temporary, target / name)
         finally:
             Path(temporary).unlink(missing_ok=True)
     except OSError as error:
         raise SaveError(
             f"{source.name} cannot be copied into {folder.name}: {reason(error)}."
         ) from None
-    names.add(name)
     return name
 
 
@@ -183,18 +232,25 @@ def digest(path: Path) -> str:
     return made.hexdigest()
 
 
-def find_recording(line: Line, folder: str | Path) -> Path | None:
-    """The recording of a line somewhere under `folder`: by its content, else by its name."""
-    by_name = None
-    name = Path(line.audio).name
-    for path in sorted(Path(folder).rglob("*")):
-        if path.suffix.lower() not in SOUND_ENDINGS or not path.is_file():
-            continue
-        if line.digest and digest(path) == line.digest:
-            return path
-        if path.name == name and by_name is None:
-            by_name = path
-    return by_name
+def find_recordings(
+    lines: Sequence[Line], folder: str | Path, *, progress: Progress | None = None
+) -> dict[str, Path]:
+    """Recordings of lines (by slug) somewhere under `folder`: by content, else by name."""
+    files = [p for p in sorted(Path(folder).rglob("*"))
+             if p.suffix.lower() in SOUND_ENDINGS and p.is_file()]  # fmt: skip
+    by_name = {p.name: p for p in reversed(files)}
+    wanted = {x.digest for x in lines if x.digest}
+    by_content: dict[str, Path] = {}
+    for number, path in enumerate(files if wanted else ()):
+        if progress is not None:
+            progress(number / len(files))
+        by_content.setdefault(digest(path), path)
+    found = {}
+    for line in lines:
+        here = by_content.get(line.digest) or by_name.get(line.file)
+        if here is not None:
+            found[line.slug] = here
+    return found
 
 
 def speakers_of(script: str) -> list[tuple[str, str]]:
@@ -204,7 +260,7 @@ def speakers_of(script: str) -> list[tuple[str, str]]:
     for match in SPEAKER.finditer(script):
         if script[at : match.start()].strip():
             turns.append((name, script[at : match.start()].strip()))
-        name, at = match[1].title(), match.end()
+        name, at = speaker_named(match[0]), match.end()
     if script[at:].strip():
         turns.append((name, script[at:].strip()))
     return turns

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
-from dataclasses import replace
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
 import msgspec
@@ -14,23 +13,24 @@ from numpy.typing import NDArray
 
 from ..errors import SaveError, ScriptError
 from ..files import reason
+from ..progress import Progress
 from ..speech.parts import Flat
 from ..speech.reading import AudioInfo, Phrase, Reading
 from ..speech.recording import read_channels
-from .adding import Added, digest, paragraphs_of
-from .production import Line, Production, slugify
+from .adding import digest, paragraphs_of
+from .documents import Line, slugify
+from .production import Production
 
 PAUSE = 0.8  # a pause this long parts two lines
 KEPT = 0.25  # seconds of pause kept on either side of a cut
-Progress = Callable[[float], None]
 _NOTHING = AudioInfo("", 0.0, 0)
 
 
 def cut_line(
     production: Production, line: Line, *, pauses: bool = False, pause: float = PAUSE,
     progress: Progress | None = None,
-) -> Added:  # fmt: skip
-    """The production with a line cut into several, each with its own piece of the recording.
+) -> tuple[Line, ...]:  # fmt: skip
+    """A line as several, each with its own piece of the recording (for `production.replaced`).
 
     pauses: cut where nothing is said for `pause` seconds; else at paragraphs and `NAME:` turns.
     The line must have been listened to, since that tells where its words are.
@@ -42,26 +42,38 @@ def cut_line(
         where = "no pause is long enough" if pauses else "its script has one paragraph only"
         raise ScriptError(f"There is nowhere to cut this line: {where}.")
     samples, rate = read_channels(production.audio_path(line))
-    taken = {x.slug for x in production.lines}
-    made = []
-    for number, (speaker, phrases) in enumerate(groups):
-        if progress is not None:
-            progress(number / len(groups))
-        before = groups[number - 1][1][-1].end if number else 0.0
-        after = (
-            groups[number + 1][1][0].start
-            if number + 1 < len(groups)
-            else line.reading.audio.duration
-        )
-        start = max((before + phrases[0].start) / 2, phrases[0].start - KEPT, 0.0)
-        end = min((after + phrases[-1].end) / 2, phrases[-1].end + KEPT)
-        slug = slugify(f"{line.slug}-{number + 1:02d}", taken)
-        taken.add(slug)
-        piece = _write_piece(production, slug, samples, rate, start, end)
-        made.append(_piece_line(production, line, slug, speaker, phrases, start, end, piece))
-    at = next(k for k, x in enumerate(production.lines) if x.slug == line.slug)
-    lines = (*production.lines[:at], *made, *production.lines[at + 1 :])
-    return Added(replace(production, lines=lines), tuple(x.slug for x in made), ())
+    taken = set(production.slugs)
+    made: list[Line] = []
+    try:
+        for number, (speaker, phrases) in enumerate(groups):
+            if progress is not None:
+                progress(number / len(groups))
+            start, end = _span(groups, number, line.reading.audio.duration)
+            slug = slugify(f"{line.slug}-{number + 1:02d}", taken)
+            taken.add(slug)
+            piece = _write_piece(production, slug, samples, rate, start, end)
+            made.append(_piece_line(line, slug, speaker, phrases, start, end, piece))
+    except BaseException:
+        forget_pieces(production, made)
+        raise
+    return tuple(made)
+
+
+def _span(
+    groups: Sequence[tuple[str, list[Phrase]]], number: int, duration: float
+) -> tuple[float, float]:
+    """Seconds from which to which a piece takes the recording, with a little of the pauses."""
+    phrases = groups[number][1]
+    before = groups[number - 1][1][-1].end if number else 0.0
+    after = groups[number + 1][1][0].start if number + 1 < len(groups) else duration
+    start = max((before + phrases[0].start) / 2, phrases[0].start - KEPT, 0.0)
+    return start, min((after + phrases[-1].end) / 2, phrases[-1].end + KEPT)
+
+
+def forget_pieces(production: Production, lines: Iterable[Line]) -> None:
+    """Take away the recordings of a cut that is not made after all."""
+    for line in lines:
+        production.audio_path(line).unlink(missing_ok=True)
 
 
 def by_pauses(reading: Reading, pause: float) -> list[tuple[str, list[Phrase]]]:
@@ -103,7 +115,9 @@ def _write_piece(
     start: float,
     end: float,
 ) -> Path:
-    target = production.folder / "audio" / f"{slug}.flac"
+    target, number = production.folder / "audio" / f"{slug}.flac", 2
+    while target.exists():
+        target, number = target.with_name(f"{slug}-{number}.flac"), number + 1
     temporary = target.with_name(f".incoming-{slug}.flac")
     try:
         target.parent.mkdir(exist_ok=True)
@@ -119,7 +133,7 @@ def _write_piece(
 
 
 def _piece_line(
-    production: Production, line: Line, slug: str, speaker: str, phrases: list[Phrase],
+    line: Line, slug: str, speaker: str, phrases: list[Phrase],
     start: float, end: float, piece: Path,
 ) -> Line:  # fmt: skip
     assert line.reading is not None

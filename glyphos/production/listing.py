@@ -5,7 +5,7 @@ from __future__ import annotations
 import unicodedata
 from collections.abc import Iterable
 
-from .production import STATES, Line
+from .documents import STATES, Line
 
 SORTS = ("order", "speaker", "length", "state", "words")
 

@@ -1,97 +1,47 @@
 """A production: the folder that holds everything, friendly to version control.
 
-`production.json` names it; each line is a document of its own in `lines/`. Values are immutable:
-a change makes a new production. `store.Store` keeps one on disk as it changes.
+A Production is an immutable view of documents under their keys. It tells what is there and what a
+change would be (`added`, `put`, `without`, …: the new value of each key, None to take it away);
+`store.Store` keeps it on disk, `app.model.Document` applies changes for the window.
 """
 
 from __future__ import annotations
 
-import re
-import unicodedata
-from collections.abc import Collection
-from dataclasses import dataclass, replace
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
-from typing import Any, Literal, TypeVar
+from typing import Any
 
 import msgspec
 
-from ..errors import DocumentError, SaveError
-from ..files import reason, write_atomic
-from ..motion.delivery import Delivery
-from ..speech.lexicon import Lexicon, read_lexicon_file
-from ..speech.reading import Reading
+from ..errors import SaveError
+from ..files import DISK, Disk, reason
+from ..speech.lexicon import Lexicon
+from .documents import Header, Line
+from .kinds import HEAD, KINDS, LEX, Changes, Key, Values, line_key
 
-VERSION = 1
-STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
-T = TypeVar("T")
-
-
-class Line(msgspec.Struct, frozen=True):
-    """One recording of one speaker with its script; `audio` is relative to the production.
-
-    `confirmed`: a person found the whole line right. `problem`: why it could not be listened to.
-    `digest`: of the recording's bytes, to find it again by content. `offered`: edges whose pins
-    an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
-    0 is all of them). `condition`: listen to a cleaned copy.
-    """
-
-    slug: str
-    audio: str
-    speaker: str = ""
-    script: str = ""
-    language: str = "en"
-    reading: Reading | None = None
-    delivery: Delivery = Delivery()
-    duration: float = 0.0
-    confirmed: bool = False
-    problem: str = ""
-    digest: str = ""
-    offered: tuple[tuple[int, bool], ...] = ()
-    channel: int = 0
-    condition: bool = False
-    format: Literal["glyphos-line"] = "glyphos-line"
-    version: Literal[1] = 1
-
-    @property
-    def state(self) -> str:
-        """One of STATES."""
-        if self.problem:
-            return "problem"
-        if self.reading is None:
-            return "not listened"
-        if self.confirmed:
-            return "confirmed"
-        doubtful = any(w.doubtful for w in self.reading.words())
-        return "doubtful" if doubtful or self.reading.unread else "listened"
-
-    @property
-    def title(self) -> str:
-        """First words, or the file's name while there is no script."""
-        first = self.script.strip().split("\n")[0]
-        return first or Path(self.audio).name
-
-
-class Header(msgspec.Struct, frozen=True):
-    """`production.json`: name, frame rate, usual language and the order of the lines."""
-
-    name: str
-    fps: str = "24"
-    language: str = "en"
-    lines: tuple[str, ...] = ()
-    format: Literal["glyphos-production"] = "glyphos-production"
-    version: Literal[1] = 1
+_NOTHING = Lexicon()
 
 
 @dataclass(frozen=True)
 class Production:
-    """A production in memory: its folder, header and lines."""
+    """A production in memory: its folder and its documents by key."""
 
     folder: Path
-    header: Header
-    lines: tuple[Line, ...] = ()
+    values: Values
 
     @classmethod
-    def create(cls, folder: str | Path, *, name: str, fps: str = "24") -> Production:
+    def of(cls, folder: str | Path, header: Header, lines: Iterable[Line] = ()) -> Production:
+        """A production of a header and lines in their order."""
+        lines = tuple(lines)
+        header = msgspec.structs.replace(header, lines=tuple(x.slug for x in lines))
+        return cls(Path(folder), {HEAD: header} | {line_key(x.slug): x for x in lines})
+
+    @classmethod
+    def create(
+        cls, folder: str | Path, *, name: str, fps: str = "24", language: str = "en"
+    ) -> Production:
         """A new, empty production in `folder`, which must be empty or not exist yet."""
         folder = Path(folder)
         try:
@@ -102,107 +52,107 @@ class Production:
                 (folder / part).mkdir()
         except OSError as error:
             raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
-        production = cls(folder, Header(name, fps))
+        production = cls.of(folder, Header(name, fps, language))
         production.save()
         return production
 
     @classmethod
     def open(cls, folder: str | Path) -> Production:
-        """Read a production; DocumentError says which document cannot be understood."""
-        folder = Path(folder)
-        path = folder / "production.json"
-        if not path.is_file():
-            raise DocumentError(f"{folder} is not a production: it has no production.json.")
-        header = read_document(path, Header)
-        lines = [read_document(folder / "lines" / f"{slug}.json", Line) for slug in header.lines]
-        return cls(folder, header, tuple(lines))
+        """Read a production as it is kept now; DocumentError says what cannot be understood."""
+        from .loading import load
 
-    def save(self) -> None:
+        loaded = load(Path(folder))
+        for _, error in loaded.damaged:
+            raise error
+        return cls(Path(folder), loaded.values)
+
+    def save(self, disk: Disk = DISK) -> None:
         """Write every document, each atomically."""
-        for line in self.lines:
-            write_atomic(self.folder / "lines" / f"{line.slug}.json", encode(line))
-        write_atomic(self.folder / "production.json", encode(self.full_header()))
+        disk.write_all(
+            {
+                self.folder / KINDS[kind].file(slug): KINDS[kind].encode(value)
+                for (kind, slug), value in self.values.items()
+            }
+        )
 
-    def full_header(self) -> Header:
-        """The header with the lines as they stand now."""
-        return msgspec.structs.replace(self.header, lines=tuple(x.slug for x in self.lines))
+    # ---- what is there ------------------------------------------------------------------------
 
-    def with_line(self, line: Line) -> Production:
-        """With `line` in the place of the one with its slug, or at the end."""
-        if any(x.slug == line.slug for x in self.lines):
-            lines = tuple(line if x.slug == line.slug else x for x in self.lines)
-        else:
-            lines = (*self.lines, line)
-        return replace(self, lines=lines)
+    @property
+    def header(self) -> Header:
+        header: Header = self.values[HEAD]
+        return header
 
-    def without(self, slugs: Collection[str]) -> Production:
-        """Without some lines."""
-        return replace(self, lines=tuple(x for x in self.lines if x.slug not in slugs))
+    @property
+    def lexicon(self) -> Lexicon:
+        """The production's own pronunciations."""
+        lexicon: Lexicon = self.values.get(LEX, _NOTHING)
+        return lexicon
+
+    @cached_property
+    def lines(self) -> tuple[Line, ...]:
+        """Lines in their order."""
+        return tuple(self.values[line_key(slug)] for slug in self.header.lines)
+
+    @property
+    def slugs(self) -> tuple[str, ...]:
+        return self.header.lines
+
+    def has(self, slug: str) -> bool:
+        return line_key(slug) in self.values
 
     def line(self, slug: str) -> Line:
         """The line with this slug; KeyError if there is none."""
-        for line in self.lines:
-            if line.slug == slug:
-                return line
-        raise KeyError(slug)
+        line: Line = self.values[line_key(slug)]
+        return line
 
     def audio_path(self, line: Line) -> Path:
         """Where the recording of a line lies."""
         return self.folder / line.audio
 
+    # ---- what a change would be ---------------------------------------------------------------
 
-def encode(document: Any) -> bytes:
-    """A document as indented UTF-8 JSON, `format` and `version` first."""
-    fields = msgspec.to_builtins(document)
-    first = {"format": fields.pop("format"), "version": fields.pop("version")}
-    return msgspec.json.format(msgspec.json.encode(first | fields), indent=1) + b"\n"
+    def put(self, *lines: Line) -> dict[Key, Any]:
+        """Lines that are there already, changed."""
+        return {line_key(x.slug): x for x in lines}
 
+    def added(self, lines: Collection[Line], *, after: str = "") -> dict[Key, Any]:
+        """New lines at the end, or after a line; their slugs must be free."""
+        order = list(self.slugs)
+        at = order.index(after) + 1 if after in order else len(order)
+        order[at:at] = [x.slug for x in lines]
+        return self.ordered(order) | self.put(*lines)
 
-def read_document(path: Path, kind: type[T]) -> T:
-    """Read one document; DocumentError says what is wrong with it."""
-    try:
-        data = path.read_bytes()
-    except OSError as error:
-        raise DocumentError(f"{path} cannot be read: {reason(error)}.") from None
-    try:
-        return msgspec.json.decode(data, type=kind)
-    except msgspec.DecodeError as error:
-        if _version(data) > VERSION:
-            raise DocumentError(
-                f"{path} was made by a newer Glyphos; please update this one."
-            ) from None
-        raise DocumentError(f"{path} is damaged: {error}.") from None
+    def replaced(self, slug: str, lines: Collection[Line]) -> dict[Key, Any]:
+        """New lines in the place of one."""
+        order = list(self.slugs)
+        at = order.index(slug)
+        order[at : at + 1] = [x.slug for x in lines]
+        return {line_key(slug): None} | self.ordered(order) | self.put(*lines)
 
+    def without(self, slugs: Collection[str]) -> dict[Key, Any]:
+        """Lines taken out."""
+        gone = {line_key(s): None for s in slugs if self.has(s)}
+        return self.ordered([s for s in self.slugs if line_key(s) not in gone]) | gone
 
-def _version(data: bytes) -> int:
-    try:
-        version = msgspec.json.decode(data, type=dict).get("version", 0)
-    except msgspec.DecodeError:
-        return 0
-    return version if isinstance(version, int) else 0
+    def ordered(self, slugs: Iterable[str]) -> dict[Key, Any]:
+        """The lines in another order."""
+        return self.headed(lines=tuple(slugs))
 
+    def headed(self, **changes: Any) -> dict[Key, Any]:
+        """Fields of the header changed."""
+        return {HEAD: msgspec.structs.replace(self.header, **changes)}
 
-def slugify(text: str, taken: set[str]) -> str:
-    """A short file name of plain letters that is not among `taken`."""
-    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
-    base = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:40] or "line"
-    slug, number = base, 2
-    while slug in taken:
-        slug, number = f"{base}-{number}", number + 1
-    return slug
+    def changed(self, changes: Changes) -> Production:
+        """The production once a change is made."""
+        return Production(self.folder, apply(self.values, changes))
 
 
-LEXICON = "lexicon.txt"
-
-
-def read_lexicon(folder: Path) -> Lexicon:
-    """The production's own pronunciations; DocumentError names a line that is not understood."""
-    path = folder / LEXICON
-    if not path.is_file():
-        return Lexicon()
-    return read_lexicon_file(path)
-
-
-def write_lexicon(folder: Path, lexicon: Lexicon) -> None:
-    """Keep the production's own pronunciations as a plain text file."""
-    write_atomic(folder / LEXICON, lexicon.text().encode())
+def apply(values: Values, changes: Changes) -> dict[Key, Any]:
+    """Values once a change is made."""
+    made = dict(values)
+    for key, value in changes.items():
+        if value is None:
+            made.pop(key, None)
+        else:
+            made[key] = value
+    return made

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..progress import Progress
 from . import graph as graphs
 from . import viterbi
 from .acoustic import STATES, AcousticModel
@@ -104,7 +105,7 @@ def align(
     fillers: bool = True,
     pause_before: bool = True,
     pause_after: bool = True,
-    progress: Callable[[float], None] | None = None,
+    progress: Progress | None = None,
 ) -> Alignment:
     """Place `words` (alternatives each) in the recording, with pauses wherever they fit.
 

@@ -13,7 +13,8 @@ from collections.abc import Sequence
 import msgspec
 
 from ..errors import LanguageError
-from .hearing import Progress
+from ..progress import Progress
+from .languages import english
 from .parts import Flat
 from .reading import Reading
 from .recording import Recording
@@ -41,7 +42,7 @@ def disagreements(
     """
     from .recognise import draft_script
 
-    if reading.language.lower().split("-")[0] != "en":
+    if not english(reading.language):
         raise LanguageError("Only English words can be made out; check doubtful words by ear.")
     heard = draft_script(recording, progress=progress).split()
     return compare(reading, heard)

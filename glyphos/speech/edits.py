@@ -15,7 +15,7 @@ import numpy as np
 
 from ..errors import EditError
 from . import ipa
-from .parts import TOUCH, Edge, Flat, Part, fitted, refit, with_changes, with_phones
+from .parts import TOUCH, Edge, Flat, Part, fitted, refit, with_changes, with_phones, with_words
 from .phones import Unit, diphthongs, nearest
 from .reading import Mark, Phone, Phrase, Reading, Word
 
@@ -296,13 +296,7 @@ def confirm(reading: Reading, part: Part, confirmed: bool = True) -> Reading:
     """Say of every word in a part that it is right."""
     flat = Flat.of(reading)
     a, b = flat.word_range(part)
-    numbers = iter(range(len(flat.words)))
-    phrases = tuple(
-        refit(p, tuple(replace(w, confirmed=confirmed) if a <= next(numbers) < b else w
-                       for w in p.words))
-        for p in reading.phrases
-    )  # fmt: skip
-    return replace(reading, phrases=phrases)
+    return with_words(reading, lambda k, w: replace(w, confirmed=confirmed) if a <= k < b else w)
 
 
 def next_doubtful(reading: Reading, after: int) -> int | None:
@@ -368,13 +362,10 @@ def delete_sound(reading: Reading, sound: int) -> Reading:
 
 
 def _with_sounds(reading: Reading, number: int, phones: tuple[Phone, ...]) -> Reading:
-    words = iter(range(sum(len(p.words) for p in reading.phrases)))
-    phrases = tuple(
-        refit(p, tuple(replace(fitted(w, phones), source="hand") if next(words) == number else w
-                       for w in p.words))
-        for p in reading.phrases
-    )  # fmt: skip
-    return replace(reading, phrases=phrases)
+    return with_words(
+        reading,
+        lambda k, w: replace(fitted(w, phones), source="hand") if k == number else w,
+    )
 
 
 def _by_hand(reading: Reading, number: int) -> Reading:
@@ -397,6 +388,11 @@ def set_pronunciation(reading: Reading, number: int, units: Sequence[Unit]) -> R
     phones[0] = replace(phones[0], pinned=first.pinned)
     phones[-1] = replace(phones[-1], pinned_end=last.pinned_end)
     return _with_sounds(reading, number, tuple(phones))
+
+
+def with_source(reading: Reading, number: int, source: str) -> Reading:
+    """The reading with where a word's pronunciation comes from changed."""
+    return with_words(reading, lambda k, w: replace(w, source=source) if k == number else w)
 
 
 def units_of(word: Word) -> tuple[Unit, ...]:

@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 
 from ..errors import LanguageError
 from ..tables import rows
+from .languages import base, normal
 from .phones import Unit
 
 WORKER = Path(__file__).with_name("espeak_worker.py")
@@ -110,14 +111,14 @@ def voice_for(language: str) -> str:
 
     Raises LanguageError, naming the nearest codes, if there is none.
     """
-    code = language.strip().lower().replace("_", "-")
+    code = normal(language)
     if code == "en":
         return "en-us"
     known = languages()
     if code in known:
         return code
-    base = code.split("-")[0]
-    for near_code in (base, f"{base}-{base}", *(k for k in known if k.startswith(f"{base}-"))):
+    alone = base(code)
+    for near_code in (alone, f"{alone}-{alone}", *(k for k in known if k.startswith(f"{alone}-"))):
         if near_code in known:
             return near_code
     by_name = {name.lower(): key for key, name in known.items()}

@@ -7,19 +7,18 @@ frequency before the cepstra are taken; never otherwise, since it swallows quiet
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..progress import Progress
 from . import frontend
 from .acoustic import STATES, AcousticModel, load_model
 from .align import Evidence, fill_last_column
 from .recording import Recording
 
 Array = NDArray[np.float32]
-Progress = Callable[[float], None]
 
 LEVEL = 0.6  # peak that the model hears
 NOISY_SPAN = 25.0  # dB between quiet and loud frames below which noise is subtracted

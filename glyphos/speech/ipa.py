@@ -58,6 +58,27 @@ def clean(text: str) -> str:
     return "".join(kept)
 
 
+def strangers(text: str) -> str:
+    """Letters and digits of a text that are no IPA."""
+    known = {
+        *"".join(letters()),
+        *STRESS,
+        *TIES,
+        NASAL,
+        LONG,
+        RHOTIC,
+        "ˑ",
+        "ʰ",
+        "ʷ",
+        "ʲ",
+        "ˠ",
+        "ˤ",
+        "ᵝ",
+    }
+    split = unicodedata.normalize("NFD", text)
+    return "".join(c for c in split if c.isalnum() and c not in known)
+
+
 def stress_of(text: str) -> int:
     """1 primary, 2 secondary, 0 none."""
     return next((STRESS[c] for c in text if c in STRESS), 0)

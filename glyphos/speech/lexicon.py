@@ -15,7 +15,8 @@ from functools import cache
 from pathlib import Path
 
 from ..errors import DocumentError
-from . import espeak
+from . import espeak, ipa
+from .languages import english
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
 from .script import ScriptWord
 
@@ -77,7 +78,8 @@ def parse_lexicon(text: str, *, name: str = "The lexicon") -> Lexicon:
         line = line.split(";;;")[0].strip()
         if not line:
             continue
-        word, _, sounds = line.partition(" ")
+        word, *rest = line.split(None, 1)
+        sounds = rest[0] if rest else ""
         word = VARIANT_NUMBER.sub("", word.lower())
         try:
             units = parse_pronunciation(sounds)
@@ -102,6 +104,8 @@ def parse_pronunciation(text: str) -> Units:
     """Sounds typed by a person, in the dictionary's alphabet or as IPA between slashes."""
     text = text.strip()
     if text.startswith("/") and text.endswith("/") and len(text) > 2:
+        if strange := ipa.strangers(text):
+            raise ValueError(f"“{strange}” is no speech sound of the IPA")
         units = from_ipa(text[1:-1])
     else:
         units = from_dictionary(text.upper().split())
@@ -167,7 +171,7 @@ def offered_pronunciations(
         for units in variants:
             if units:
                 alike = tuple((*u.model, str(u.stress)) for u in units)
-                named = source or ("dictionary" if _english(language) else "letters")
+                named = source or ("dictionary" if english(language) else "letters")
                 found.setdefault(alike, (units, named))
     return list(found.values())
 
@@ -176,15 +180,13 @@ def _spelled(word: ScriptWord, language: str) -> tuple[Units, ...]:
     return (from_ipa(" ".join(espeak.phonemes(language, (" ".join(word.spoken),)))),)
 
 
-def _english(code: str) -> bool:
-    return code.lower().split("-")[0].split("_")[0] == "en"
-
-
 def _known(part: str, code: str, lexicon: Lexicon) -> tuple[tuple[Units, ...], str] | None:
     key = part.lower()
+    if len(part) > 2 and part[0] == part[-1] == "/":
+        return (from_ipa(part[1:-1]),), "script"
     if key in lexicon.entries:
         return lexicon.entries[key], "lexicon"
-    if not _english(code):
+    if not english(code):
         return None
     found = _dictionary().get(key) or _dictionary().get(key.strip("'"))
     if found:
@@ -222,7 +224,9 @@ def _pronounce(
         kept = [p for p, s in zip(parts, word.spoken, strict=True) if s != "and"]
         made.insert(1, _join(tuple(p[0] for p in kept)))
     unique = tuple(dict.fromkeys(m for m in made if m))[:MOST_ALTERNATIVES]
-    worst = max(sources, key=("dictionary", "lexicon", "letters").index, default="letters")
+    worst = max(
+        sources, key=("dictionary", "lexicon", "script", "letters").index, default="letters"
+    )
     return Pronounced(unique or ((Unit("ə", 0, ("AH",)),),), worst)
 
 

@@ -6,25 +6,27 @@ may raise `Cancelled` to stop the work.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 import numpy as np
 
 from ..errors import ScriptError
+from ..progress import Progress, share
+from .acoustic import STATES
 from .align import AlignedSound, Alignment, Evidence, align, speech_between
 from .constrained import Placed
 from .espeak import voice_for
 from .hearing import hear
+from .languages import english
 from .lexicon import Lexicon, Pronounced, pronounce
+from .parts import with_words
 from .phones import Unit
 from .reading import AudioInfo, Phone, Phrase, Reading, Span, Word
 from .recording import Recording, open_recording
 from .script import ScriptPhrase, parse_script
 from .timing import corrected
-
-Progress = Callable[[float], None]
 
 SHORTEST_SOUND = 0.03  # seconds a scripted sound takes at the very least
 FASTEST = 1.6  # how much faster than that a whole script may be before it cannot be this one
@@ -52,9 +54,9 @@ def listen(
     parse_script(script, language=language)
     if not isinstance(recording, Recording):
         recording = open_recording(recording)
-    evidence = hear(recording, progress=_part(progress, 0.0, 0.6))
+    evidence = hear(recording, progress=share(progress, 0.0, 0.6))
     return listen_to(recording, evidence, script, language=language, lexicon=lexicon,
-                     progress=_part(progress, 0.6, 1.0))  # fmt: skip
+                     progress=share(progress, 0.6, 1.0))  # fmt: skip
 
 
 def listen_to(
@@ -86,27 +88,32 @@ def place(
     """Find parsed `phrases` in a recording that has been heard already."""
     words = [w for p in phrases for w in p.words]
     pronounced = pronounce(words, language=language, lexicon=lexicon)
-    _check_sounds([p.alternatives for p in pronounced], recording.duration)
-    alignment = align(evidence, [p.alternatives for p in pronounced], progress=progress)
+    alignment = _aligned(recording, evidence, [p.alternatives for p in pronounced], progress)
     if check:
         _check_belonging(alignment, language)
     return assemble(recording, phrases, pronounced, alignment, language)
 
 
-def _part(progress: Progress | None, low: float, high: float) -> Progress | None:
-    if progress is None:
-        return None
-    return lambda fraction: progress(low + (high - low) * fraction)
-
-
-def _check_sounds(words: Sequence[Sequence[tuple[Unit, ...]]], duration: float) -> None:
+def _aligned(
+    recording: Recording, evidence: Evidence, words: Sequence[Sequence[tuple[Unit, ...]]],
+    progress: Progress | None,
+) -> Alignment:  # fmt: skip
+    """Every word with all its sounds; ScriptError where the recording is too short for them."""
     sounds = sum(min(len(a) for a in alternatives) for alternatives in words)
-    least = sounds * SHORTEST_SOUND
-    if least > duration * FASTEST:
+    states = sum(min(sum(len(u.model) for u in a) for a in alternatives) for alternatives in words)
+    fast = sounds * SHORTEST_SOUND > recording.duration * FASTEST
+    alignment = None
+    if not fast and states * STATES <= len(evidence.table):
+        alignment = align(evidence, words, progress=progress)
+    if alignment is None or any(
+        len(found.sounds) != len(word[found.variant])
+        for word, found in zip(words, alignment.words, strict=True)
+    ):
         raise ScriptError(
             f"The script is too long for this recording: {len(words)} words cannot be said "
-            f"in {duration:.1f} seconds; check that it is the right script."
+            f"in {recording.duration:.1f} seconds; check that it is the right script."
         )
+    return alignment
 
 
 def _check_belonging(alignment: Alignment, language: str) -> None:
@@ -120,8 +127,7 @@ def _check_belonging(alignment: Alignment, language: str) -> None:
 
 def even_odds(language: str) -> float:
     """Evidence at which a word is as likely right as wrong."""
-    english = language.lower().replace("_", "-").split("-")[0] == "en"
-    return SURE if english else SURE - FOREIGN
+    return SURE if english(language) else SURE - FOREIGN
 
 
 def confidence(evidence: float, language: str = "en") -> float:
@@ -175,8 +181,7 @@ def align_words(
     *, progress: Progress | None = None,
 ) -> list[tuple[Placed, ...]]:  # fmt: skip
     """Find words with given sounds in a whole recording: corrected times, evidence of each."""
-    _check_sounds(words, recording.duration)
-    alignment = align(evidence, words, progress=progress)
+    alignment = _aligned(recording, evidence, words, progress)
     flat = [s for w in alignment.words for s in w.sounds]
     times = iter(corrected(flat, recording.duration))
     return [
@@ -214,16 +219,8 @@ def doubt_beside_unread(reading: Reading) -> Reading:
         before = [i for i, w in enumerate(words) if w.start < span.start]
         after = [i for i, w in enumerate(words) if w.start >= span.start]
         beside |= set(before[-1:]) | set(after[:1])
-    numbers = iter(range(len(words)))
-    phrases = []
-    for phrase in reading.phrases:
-        row = tuple(_doubted(w) if next(numbers) in beside else w for w in phrase.words)
-        phrases.append(Phrase(phrase.text, phrase.start, phrase.end, row))
-    return Reading(reading.language, reading.audio, tuple(phrases), reading.marks, reading.unread)
+    return with_words(reading, lambda k, w: _doubted(w) if k in beside else w)
 
 
 def _doubted(word: Word) -> Word:
-    return Word(
-        word.text, word.start, word.end, min(word.confidence, BESIDE_UNREAD), word.phones,
-        word.source, word.confirmed, word.language,
-    )  # fmt: skip
+    return msgspec.structs.replace(word, confidence=min(word.confidence, BESIDE_UNREAD))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from ..progress import Progress, share
 from .align import Evidence
-from .hearing import Progress, hear
+from .hearing import hear
 from .lexicon import Lexicon
 from .listen import listen_to
 from .reading import Reading
@@ -28,28 +29,24 @@ def listen_line(
     evidence: of the recording, if it was computed before. condition: listen to a cleaned copy.
     """
 
-    def share(low: float, high: float) -> Progress | None:
-        if progress is None:
-            return None
-        return lambda fraction: progress(low + (high - low) * fraction)
-
     if condition:
         from .conditioning import cleaned
 
         recording, evidence = cleaned(recording), None
     if evidence is None:
-        evidence = hear(recording, progress=share(0.0, 0.6))
-    rest = share(0.6, 1.0)
+        evidence = hear(recording, progress=share(progress, 0.0, 0.6))
+    rest = share(progress, 0.6, 1.0)
     if earlier is None or earlier.language != language or not earlier.phrases:
         return listen_to(
             recording, evidence, script, language=language, lexicon=lexicon, progress=rest
         )
-    if _same_words(script, earlier):
+    if same_words(script, earlier):
         return listen_again(recording, evidence, earlier, lexicon=lexicon, progress=rest)
     return follow_script(recording, evidence, earlier, script, lexicon=lexicon, progress=rest)
 
 
-def _same_words(script: str, reading: Reading) -> bool:
+def same_words(script: str, reading: Reading) -> bool:
+    """Whether a script has just the words that a reading has."""
     from .script import parse_script
 
     parsed = parse_script(script, language=reading.language)

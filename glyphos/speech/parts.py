@@ -7,9 +7,10 @@ sound, or its end where no sound follows at once; two sounds that touch share on
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import count
 from typing import ClassVar, Literal
 
 import msgspec
@@ -215,6 +216,15 @@ def with_phones(reading: Reading, phones: Sequence[Phone]) -> Reading:
             words.append(word if own == word.phones else fitted(word, own))
         phrases.append(refit(phrase, tuple(words)))
     return msgspec.structs.replace(reading, phrases=tuple(phrases))
+
+
+def with_words(reading: Reading, change: Callable[[int, Word], Word]) -> Reading:
+    """The reading with every word, by its number, as `change` gives it back."""
+    numbers = count()
+    phrases = tuple(
+        refit(p, tuple(change(next(numbers), w) for w in p.words)) for p in reading.phrases
+    )
+    return msgspec.structs.replace(reading, phrases=phrases)
 
 
 def with_changes(flat: Flat, changes: dict[int, Phone]) -> Reading:

@@ -14,6 +14,7 @@ import msgspec
 
 from ..errors import DocumentError
 
+UNHEARD = 0.3  # a confidence below this is a sound that is hardly to be heard
 DOUBTFUL = 0.5  # a confidence below this is worth a look
 
 
@@ -27,6 +28,16 @@ class Phone(msgspec.Struct, frozen=True):
     confidence: float = 1.0
     pinned: bool = False
     pinned_end: bool = False
+
+    @property
+    def placed(self) -> bool:
+        """Whether a person placed its start or its end."""
+        return self.pinned or self.pinned_end
+
+    @property
+    def doubtful(self) -> bool:
+        """Whether it is hardly to be heard there, and no person says otherwise."""
+        return self.confidence < UNHEARD and not self.placed
 
 
 class Word(msgspec.Struct, frozen=True):
@@ -47,7 +58,13 @@ class Word(msgspec.Struct, frozen=True):
 
     @property
     def doubtful(self) -> bool:
-        return self.confidence < DOUBTFUL and not self.confirmed
+        """Whether it is worth a look; what a person confirmed or placed never is."""
+        return self.confidence < DOUBTFUL and not self.confirmed and not self.placed
+
+    @property
+    def placed(self) -> bool:
+        """Whether a person placed an edge of it."""
+        return any(p.placed for p in self.phones)
 
 
 class Phrase(msgspec.Struct, frozen=True):

@@ -15,12 +15,13 @@ from dataclasses import dataclass
 import msgspec
 import numpy as np
 
+from ..progress import Progress
 from .align import Evidence
 from .constrained import Placed, Stretch, place_stretch
 from .edits import units_of
 from .lexicon import Lexicon, pronounce
-from .listen import PRIOR_SECONDS, USUAL, Progress, assemble_unread, confidence, place
-from .parts import TOUCH, Flat, fitted, refit, with_phones
+from .listen import PRIOR_SECONDS, USUAL, assemble_unread, confidence, place
+from .parts import TOUCH, Edge, Flat, fitted, refit, with_phones, with_words
 from .phones import Unit, nearest
 from .reading import Mark, Phone, Phrase, Reading, Word
 from .recording import Recording
@@ -156,18 +157,19 @@ def settled(old: Sequence[Phone], new: Sequence[Phone], still: float) -> list[Ph
 def _judged(reading: Reading, a: int, b: int, rows: Sequence[Placed]) -> Reading:
     """Confidence of the words that lie wholly within the sounds found again."""
     flat = Flat(reading)
-    numbers = iter(range(len(flat.words)))
-    phrases = []
-    for phrase in reading.phrases:
-        words = []
-        for word in phrase.words:
-            first = flat.first[next(numbers)]
-            last = first + len(word.phones)
-            if a <= first and last <= b:
-                word = judged(word, rows[first - a : last - a], reading.language)
-            words.append(word)
-        phrases.append(refit(phrase, tuple(words)))
-    return replace(reading, phrases=tuple(phrases))
+
+    def again(number: int, word: Word) -> Word:
+        first = flat.first[number]
+        last = first + len(word.phones)
+        if not (a <= first and last <= b):
+            return word
+        made = judged(word, rows[first - a : last - a], reading.language)
+        if flat.pinned(Edge(first)) or flat.pinned(flat.end_edge(last - 1)) or word.placed:
+            sure = max(word.confidence, made.confidence)  # a person's hand is no reason for doubt
+            return replace(made, confidence=sure)
+        return made
+
+    return with_words(reading, again)
 
 
 def judged(word: Word, rows: Sequence[Placed], language: str) -> Word:
@@ -267,7 +269,7 @@ def listen_again(
         phrases = parse_script(reading.text, language=reading.language)
         fresh = place(recording, evidence, phrases, language=reading.language, lexicon=lexicon,
                       progress=progress)  # fmt: skip
-        return replace(fresh, marks=reading.marks)
+        return still_confirmed(replace(fresh, marks=reading.marks), flat.words)
     spoken = [_script_word(w, reading.language) for w in flat.words]
     pronounced = pronounce(spoken, language=reading.language, lexicon=lexicon)
     items = [
@@ -282,7 +284,19 @@ def listen_again(
     phrases_made = tuple(
         refit(p, tuple(next(words) for _ in p.words)) for p in reading.phrases
     )  # fmt: skip
-    return assemble_unread(replace(reading, phrases=phrases_made, unread=()), evidence)
+    made = assemble_unread(replace(reading, phrases=phrases_made, unread=()), evidence)
+    return still_confirmed(made, flat.words)
+
+
+def still_confirmed(reading: Reading, before: Sequence[Word]) -> Reading:
+    """Words that a person found right stay so while they are said with the same sounds."""
+
+    def again(number: int, word: Word) -> Word:
+        old = before[number]
+        same = [p.ipa for p in old.phones] == [p.ipa for p in word.phones]
+        return replace(word, confirmed=old.confirmed and same)
+
+    return with_words(reading, again)
 
 
 def _touched(word: Word) -> bool:

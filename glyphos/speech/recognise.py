@@ -17,10 +17,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import LanguageError, RecordingError
+from ..progress import Progress, share
 from . import frontend
 from .acoustic import STATES, AcousticModel
 from .align import AlignedSound, Evidence
-from .hearing import Progress, hear
+from .hearing import hear
+from .languages import english
 from .lexicon import pronunciations_of, vocabulary
 from .listen import assemble_unread, confidence, listen_to
 from .phones import Unit, model_spelling
@@ -127,14 +129,14 @@ def listen_without_script(
 
     Raises LanguageError for other languages than English: `listen_for_sounds` serves them.
     """
-    if language.lower().replace("_", "-").split("-")[0] != "en":
+    if not english(language):
         raise LanguageError(
             "Without a script only English words can be made out; type the script, "
             "or listen for sounds only."
         )
-    text = draft_script(recording, progress=_scaled(progress, 0.0, 0.85))
+    text = draft_script(recording, progress=share(progress, 0.0, 0.85))
     reading = listen_to(recording, hear(recording), text, language=language,
-                        progress=_scaled(progress, 0.85, 1.0), check=False)  # fmt: skip
+                        progress=share(progress, 0.85, 1.0), check=False)  # fmt: skip
     phrases = tuple(
         Phrase(p.text, p.start, p.end, tuple(_heard(w) for w in p.words)) for p in reading.phrases
     )
@@ -143,12 +145,6 @@ def listen_without_script(
 
 def _heard(word: Word) -> Word:
     return msgspec.structs.replace(word, source="heard")
-
-
-def _scaled(progress: Progress | None, low: float, high: float) -> Progress | None:
-    if progress is None:
-        return None
-    return lambda fraction: progress(low + (high - low) * fraction)
 
 
 # ---- sounds only ------------------------------------------------------------------------------
@@ -233,8 +229,8 @@ def listen_for_sounds(
     recording: Recording, *, language: str = "en", progress: Progress | None = None
 ) -> Reading:
     """A reading of sounds alone: every stretch between pauses is one word, written in IPA."""
-    evidence = hear(recording, progress=_scaled(progress, 0.0, 0.5))
-    found = phone_loop(evidence, progress=_scaled(progress, 0.5, 1.0))
+    evidence = hear(recording, progress=share(progress, 0.0, 0.5))
+    found = phone_loop(evidence, progress=share(progress, 0.5, 1.0))
     groups: list[list[AlignedSound]] = [[]]
     for name, first, last in found:
         if name == "SIL" or name.startswith("+"):

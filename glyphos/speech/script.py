@@ -2,7 +2,7 @@
 
 Brackets of any kind hold stage directions, which are shown but not spoken; a name in capitals and
 a colon at the start of a line names the speaker. `{it ciao bella}` speaks words in another
-language. The written form is kept for showing, the spoken one is listened for.
+language, `/ˈmeɪbəl/` is said with just these sounds, and asterisks stress a word (but `*sighs*` and its like are directions). The written form is kept for showing, the spoken one is listened for.
 """
 
 from __future__ import annotations
@@ -13,11 +13,17 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..errors import ScriptError
-from .spoken import INITIALS, abbreviations, following_scale, speak_written
+from . import ipa
+from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
 
 LONGEST = 5_000_000  # bytes
-DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】|\*[^*\n]+\*")
-SPEAKER = re.compile(r"^\s*([A-Z][A-Z0-9 .'_-]{0,30}):\s+", re.M)
+DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】")
+CAPITALS = "".join(c for c in map(chr, range(0x41, 0x530)) if c.isupper())
+SPEAKER = re.compile(
+    rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}})(?:\s*\([^()\n]*\))?:\s+", re.M
+)
+STARRED = re.compile(r"\*([^*\n]+)\*")
+SOUNDS = re.compile(r"(?<![\w/])/([^/\n]+)/(?![\w/])")
 FOREIGN = re.compile(r"\{([A-Za-z]{2,3}(?:-[A-Za-z]{2,4})?)\s+([^{}]*)\}")
 SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’»)]*\s+(?=[\"'“‘«¿¡(\[{]*[^\W_])|(?<=[。！？])")
 ABBREVIATION = re.compile(
@@ -68,13 +74,47 @@ def parse_phrase(text: str, *, language: str) -> tuple[ScriptWord, ...]:
     previous = None
     while previous != text:  # directions may be nested
         previous, text = text, DIRECTION.sub(" ", text)
+    text = STARRED.sub(lambda m: _starred(m[1], language), text)
     words: list[ScriptWord] = []
     position = 0
-    for match in FOREIGN.finditer(text):
+    for match in sorted([*FOREIGN.finditer(text), *SOUNDS.finditer(text)], key=lambda m: m.start()):
+        if match.start() < position:
+            continue
         words += _words(text[position : match.start()], language, "")
-        words += _words(match[2], match[1].lower(), match[1].lower())
+        if match.re is SOUNDS:
+            words.append(_sounds(match))
+        else:
+            words += _words(match[2], match[1].lower(), match[1].lower())
         position = match.end()
     return tuple(words + _words(text[position:], language, ""))
+
+
+def _starred(text: str, language: str) -> str:
+    """Asterisks stress what is said, but for stage directions such as *sighs*."""
+    first = text.split()[0].lower().strip(OUTER) if text.split() else ""
+    return " " if first in stage_words(language) else text
+
+
+def _sounds(match: re.Match[str]) -> ScriptWord:
+    if ipa.strangers(match[1]) or not ipa.parse(match[1]):
+        raise ScriptError(
+            f"“{match[0]}” are no speech sounds; write them in IPA, such as /ˈmeɪbəl/."
+        )
+    written = f"/{' '.join(match[1].split())}/"
+    return ScriptWord(written, (written,))
+
+
+def speaker_named(text: str) -> str:
+    """The speaker that a script (or a line of it) names at its start; "" if it names none."""
+    match = SPEAKER.match(text)
+    if match is None:
+        return ""
+    name = match[1].strip()
+    lower = "".join(
+        c.lower() if k and (name[k - 1].isalnum() or name[k - 1] in "'’") else c
+        for k, c in enumerate(name)
+    )
+    return re.sub(r"\b([^\W\d_]['’])([^\W\d_]{2,})", lambda m: m[1] + m[2].capitalize(), lower)
 
 
 def _words(text: str, language: str, mark: str) -> list[ScriptWord]:

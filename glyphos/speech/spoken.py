@@ -13,6 +13,8 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from .languages import base
+
 LETTERS = re.compile(r"[^\W\d_]")
 INITIALS = re.compile(r"^(?:[^\W\d_]\.){2,}[^\W\d_]?\.?$")
 TIME = re.compile(r"^(\d{1,2})[:h](\d{2})(?::(\d{2}))?\s*([ap]\.?m\.?)?$", re.I)
@@ -20,7 +22,7 @@ ORDINAL = re.compile(r"^(\d+)(?:st|nd|rd|th|º|ª|°|er|ère|ème|e)$", re.I)
 DECADE = re.compile(r"^'?(\d0|\d{3}0)'?s$")
 
 FRACTION = re.compile(r"^(\d{1,2})/(\d{1,2})$")
-RANGE = re.compile(r"^(\d[\d.,]*)[–-](\d[\d.,]*)$")
+RANGE = re.compile(r"^(\d[\d.,]*(?:st|nd|rd|th)?)[–-](\d[\d.,]*(?:st|nd|rd|th)?)$", re.I)
 TELEPHONE = re.compile(r"^\+?\d{3}(?:-\d{3})?-\d{4}$")
 NUMBER_UNIT = re.compile(r"^([−+-]?\d[\d.,]*)(\D+)$")
 ROMAN = {"II": 2, "III": 3, "IV": 4, "VI": 6, "VII": 7, "VIII": 8, "IX": 9, "XI": 11, "XII": 12}
@@ -39,19 +41,24 @@ def speak_written(word: str, language: str, *, following: str = "") -> tuple[str
 
     `following` is the next written word: “$5 million” puts the money after the scale.
     """
-    base = language.lower().replace("_", "-").split("-")[0]
-    table = _tables().get(base)
+    table = _tables().get(base(language))
     word = unicodedata.normalize("NFC", word).replace("’", "'").replace("\u00ad", "")
     if table is None:
         return (word,) if any(c.isalnum() for c in word) else ()
-    spoken = _Speaker(table, base).say(word, following)
+    spoken = _Speaker(table, base(language)).say(word, following)
     return tuple(part for part in spoken.replace("-", " ").split() if part)
 
 
 def abbreviations(language: str) -> frozenset[str]:
     """Abbreviations of a language, in lower case, with their points."""
-    table = _tables().get(language.lower().split("-")[0], {})
+    table = _tables().get(base(language), {})
     return frozenset(table.get("abbreviations", {}))
+
+
+def stage_words(language: str) -> frozenset[str]:
+    """Words that begin a stage direction between asterisks, in a language or in English."""
+    tables = _tables()
+    return frozenset({*tables["en"]["stage"], *tables.get(base(language), {}).get("stage", ())})
 
 
 class _Speaker:
@@ -165,7 +172,8 @@ class _Speaker:
             return None
         unit = one if whole == "1" else many
         if cents and cents.isdecimal() and int(cents):
-            return f"{spoken} {unit} {self._count(int(cents))} {small if whole == '0' else ''}"
+            tail = f"{self._count(int(cents.ljust(2, '0')[:2]))} {small}".strip()
+            return tail if whole == "0" else f"{spoken} {unit} {self.table.get('and', '')} {tail}"
         return f"{spoken} {unit}"
 
     def _ordinal(self, word: str, _: str) -> str | None:
@@ -204,7 +212,7 @@ class _Speaker:
         match = RANGE.match(word)
         if match is None:
             return None
-        sides = [self._plain(side, "") for side in match.groups()]
+        sides = [self._ordinal(side, "") or self._plain(side, "") for side in match.groups()]
         return f"{sides[0]} {self.table['to']} {sides[1]}" if all(sides) else None
 
     def _with_unit(self, word: str, _: str) -> str | None:
@@ -234,7 +242,7 @@ class _Speaker:
 
 def following_scale(previous: str, word: str, language: str) -> tuple[str, ...] | None:
     """Spoken form of a scale word after a sum of money (“million” in “$5 million”)."""
-    table = _tables().get(language.lower().split("-")[0])
+    table = _tables().get(base(language))
     if table is None or word.lower() not in table["scales"]:
         return None
     names = next((n for s, n in table["money"].items() if previous.startswith(s)), None)

@@ -7,18 +7,17 @@ boundary its *expected* time, which is far steadier than the best path's own.
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..progress import Progress
 from .graph import Graph
 
 Array = NDArray[np.float32]
 Ints = NDArray[np.int32]
 Doubles = NDArray[np.float64]
-Progress = Callable[[float], None]
 
 WINDOW = 1400  # states kept around the best one
 COMMIT = 3000  # frames between tracebacks on long recordings, to bound memory

@@ -6,18 +6,35 @@ import os
 import tempfile
 import time
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from PySide6.QtCore import QSettings, QtMsgType, qInstallMessageHandler
+import msgspec
+from PySide6.QtCore import (
+    QMimeData,
+    QPointF,
+    QSettings,
+    Qt,
+    QtMsgType,
+    QUrl,
+    qInstallMessageHandler,
+)
+from PySide6.QtGui import QDropEvent
+from PySide6.QtWidgets import QDialog
 
-from glyphos.app import theme
+from glyphos.app.compose import make_window
+from glyphos.app.drawing import theme
 from glyphos.app.main import make_application
-from glyphos.app.player import SilentDevice
-from glyphos.app.window import Window
+from glyphos.app.model.settings import Preferences
+from glyphos.app.sound.devices import SilentDevice
 from glyphos.production.demo import copy_demo
+from glyphos.production.documents import Line
+from glyphos.production.kinds import line_key
+from glyphos.speech.parts import Flat
+from glyphos.speech.reading import Reading
 
 QUIET = ("propagateSizeHints", "This plugin supports")
 
@@ -30,6 +47,50 @@ class Clock:
 
     def __call__(self) -> float:
         return self.now
+
+
+class Answers:
+    """Answers what a person would be asked, from a list; dialogs are really shown."""
+
+    def __init__(self) -> None:
+        self.window: Any = None
+        self.asked: list[str] = []
+        self.given: list[Any] = []
+
+    def _next(self, title: str) -> Any:
+        self.asked.append(title)
+        return self.given.pop(0) if self.given else None
+
+    def belong_to(self, window: Any) -> None:
+        self.window = window
+
+    def open_files(self, title: str, kinds: str, *, several: bool = False) -> list[Path]:
+        return self._next(title) or []
+
+    def folder(self, title: str, *, start: Path | None = None) -> Path | None:
+        return self._next(title)
+
+    def save_file(self, title: str, name: str, kinds: str = "") -> tuple[Path, str] | None:
+        return self._next(title)
+
+    def choose(
+        self, title: str, question: str, choices: Sequence[str], *, now: int = 0, own: bool = False
+    ) -> Any:
+        answer = self._next(title)
+        return choices[answer] if isinstance(answer, int) else answer
+
+    def text(self, title: str, question: str, *, now: str = "") -> str | None:
+        return self._next(title)
+
+    def decide(self, title: str, question: str, choices: Sequence[str]) -> int | None:
+        return self._next(title)
+
+    def show(self, dialog: QDialog) -> QDialog:
+        from glyphos.app.dialogs.asking import Asking
+
+        asking = Asking()
+        asking.belong_to(self.window)
+        return asking.show(dialog)
 
 
 class WindowCase(unittest.TestCase):
@@ -51,15 +112,35 @@ class WindowCase(unittest.TestCase):
         self.application = make_application()
         theme.apply(self.application, theme.PAPER)
         self.clock = Clock()
-        self.window = Window(device=SilentDevice(self.clock), unsaved=self.folder / "unsaved")
-        self.window.show()
+        self.make_window()
         self.addCleanup(self.close)
         if self.demo:
             self.production = copy_demo(self.folder / "hollow-hill.glyphos")
-            self.window.session.open(self.production)
+            self.open(self.production)
         self.application.processEvents()
 
+    def make_window(self) -> None:
+        """A window with nothing open."""
+        self.answers = Answers()
+        self.window = make_window(
+            device=SilentDevice(self.clock), unsaved=self.folder / "unsaved", ask=self.answers,
+            preferences=Preferences(),
+        )  # fmt: skip
+        c = self.context = self.window.context
+        self.document, self.selection, self.current = c.document, c.selection, c.current
+        self.transport, self.jobs, self.talk = c.transport, c.jobs, c.talk
+        self.page = self.window.pages["score"]
+        self.desk, self.hearing, self.finder = (
+            self.page.desk,
+            self.page.hearing,
+            self.page.desk.finder,
+        )
+        self.paper, self.loupe, self.delivery = self.page.paper, self.page.loupe, self.page.delivery
+        self.script = self.page.script_area.script
+        self.window.show()
+
     def close(self) -> None:
+        self.wait(lambda: not self.jobs.running, 60)
         self.window.close()
         self.window.deleteLater()
         self.application.processEvents()
@@ -69,9 +150,84 @@ class WindowCase(unittest.TestCase):
         if kind != QtMsgType.QtDebugMsg and not any(q in text for q in QUIET):
             self.warnings.append(text)
 
-    def wait(self, condition: Callable[[], bool], seconds: float = 30.0) -> None:
+    # ---- waiting ------------------------------------------------------------------------------
+
+    def wait(self, condition: Callable[[], Any], seconds: float = 30.0) -> None:
         end = time.monotonic() + seconds
         while not condition() and time.monotonic() < end:
             self.application.processEvents()
-            time.sleep(0.005)
-        self.assertTrue(condition(), self.window.status.text())
+            time.sleep(0.002)
+        self.assertTrue(condition(), self.status)
+
+    def idle(self, seconds: float = 60.0) -> None:
+        """Wait until nothing is being done any more."""
+        self.application.processEvents()
+        self.wait(lambda: not self.jobs.running, seconds)
+        self.application.processEvents()
+
+    def settled(self) -> None:
+        """Wait until edges have been found again."""
+        self.wait(lambda: not self.finder.busy)
+        self.idle()
+
+    # ---- asking -------------------------------------------------------------------------------
+
+    @property
+    def status(self) -> str:
+        return self.window.bottom.status.text()
+
+    @property
+    def reading(self) -> Reading:
+        assert self.current.reading is not None
+        return self.current.reading
+
+    @property
+    def flat(self) -> Flat:
+        return Flat(self.reading)
+
+    @property
+    def line(self) -> Line:
+        line = self.document.kept_line(self.selection.slug)
+        assert line is not None
+        return line
+
+    def words(self) -> list[Any]:
+        return list(self.reading.words())
+
+    def names(self) -> list[str]:
+        return [s.name for s in self.document.history.done]
+
+    def shown(self) -> list[str]:
+        return list(self.window.lines.lines.slugs)
+
+    # ---- doing --------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        self.talk.try_to(lambda: self.window.productions.open(path))
+        self.idle()
+
+    def show(self, slug: str) -> None:
+        """Show a line and wait for its sound."""
+        self.selection.show(slug)
+        self.idle()
+
+    def do(self, name: str) -> None:
+        self.window.commands.do(name)
+        self.application.processEvents()
+
+    def change_line(self, name: str, slug: str = "", **changes: Any) -> None:
+        line = self.document.kept_line(slug or self.selection.slug)
+        new = msgspec.structs.replace(line, **changes)
+        self.document.change(name, {line_key(line.slug): new})
+
+    def drop(self, *paths: Path) -> None:
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+        event = QDropEvent(QPointF(600, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+                           Qt.KeyboardModifier.NoModifier)  # fmt: skip
+        self.window.dropEvent(event)
+        self.idle()
+
+    def dialog(self) -> QDialog:
+        self.wait(lambda: any(d.isVisible() for d in self.window.findChildren(QDialog)))
+        return next(d for d in self.window.findChildren(QDialog) if d.isVisible())

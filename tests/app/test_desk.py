@@ -6,11 +6,10 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
-from glyphos.production.production import Production, read_lexicon
-from glyphos.speech.parts import Edge, Flat, Part
-from glyphos.speech.reading import Reading
+from glyphos.production.production import Production
+from glyphos.speech.parts import Edge, Part
 from tests.app.harness import WindowCase
 from tests.labels import DATA
 
@@ -25,30 +24,12 @@ CTRL, ALT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier
 class DeskCase(WindowCase):
     def setUp(self) -> None:
         super().setUp()
-        self.page, self.loupe, self.session = (
-            self.window.score.page,
-            self.window.loupe,
-            self.window.session,
-        )
-        self.page.setFocus()
-
-    @property
-    def reading(self) -> Reading:
-        assert self.session.reading is not None
-        return self.session.reading
-
-    @property
-    def flat(self) -> Flat:
-        return Flat(self.reading)
-
-    def settled(self) -> None:
-        """Wait until edges have been found again."""
-        self.wait(lambda: not self.session.finding)
+        self.paper.setFocus()
 
     def key(
         self, key: Qt.Key, modifiers: Qt.KeyboardModifier = NONE, on: QWidget | None = None
     ) -> None:
-        QTest.keyClick(on or self.page, key, modifiers)
+        QTest.keyClick(on or self.paper, key, modifiers)
         self.application.processEvents()
 
     def drag(
@@ -61,58 +42,53 @@ class DeskCase(WindowCase):
         QTest.mouseRelease(widget, LEFT, modifiers, end.toPoint())
         self.application.processEvents()
 
-    def dialog(self) -> QDialog:
-        self.wait(lambda: any(d.isVisible() for d in self.window.findChildren(QDialog)))
-        return next(d for d in self.window.findChildren(QDialog) if d.isVisible())
-
 
 class Mouse(DeskCase):
     def test_an_edge_dragged_in_the_score_is_pinned_as_one_step(self) -> None:
         before = self.reading
         edge = Edge(self.flat.first[5] + 1)
         old = self.flat.edge_time(edge)
-        point = self.page.edge_point(edge)
-        self.drag(self.page, point, point + QPointF(14, 0))
+        point = self.paper.edge_point(edge)
+        self.drag(self.paper, point, point + QPointF(14, 0))
         self.assertGreater(self.flat.edge_time(edge), old + 0.02)
         self.assertTrue(self.flat.pinned(edge))
-        self.assertEqual([s.name for s in self.session.history.done], ["Move edge"])
+        self.assertEqual([s.name for s in self.document.history.done], ["Move edge"])
         self.settled()
-        self.assertEqual(len(self.session.history.done), 1)
+        self.assertEqual(len(self.document.history.done), 1)
         self.window.commands.do("undo")
         self.assertEqual(self.reading, before)
         self.window.commands.do("redo")
         self.assertTrue(self.flat.pinned(edge))
 
     def test_the_ribbon_follows_while_an_edge_is_dragged_in_the_loupe(self) -> None:
-        self.session.select(Part("word", 14))
+        self.selection.select(Part("word", 14))
         self.application.processEvents()
         edge = Edge(self.flat.first[14] + 1)
         point = self.loupe.edge_point(edge)
-        kept = self.session.production
+        kept = self.document.production
         QTest.mousePress(self.loupe, LEFT, NONE, point.toPoint())
-        motion = self.session.motion
+        motion = self.current.motion
         QTest.mouseMove(self.loupe, point.toPoint() + QPoint(30, 0))
-        self.assertIsNot(self.session.motion, motion)
-        self.assertIs(self.loupe.motion, self.session.motion)
-        self.assertIs(self.session.production, kept)  # nothing is kept before it is dropped
+        self.assertIsNot(self.current.motion, motion)
+        self.assertIs(self.loupe.motion, self.current.motion)
+        self.assertIs(self.document.production, kept)  # nothing is kept before it is dropped
         QTest.mouseRelease(self.loupe, LEFT, NONE, point.toPoint() + QPoint(30, 0))
         self.assertTrue(self.flat.pinned(edge))
         self.settled()
 
     def test_snapping_puts_an_edge_on_a_frame(self) -> None:
-        self.window.snap.setCurrentIndex(self.window.snap.findData("frames"))
-        self.window._snap_chosen()
-        self.session.select(Part("word", 14))
+        self.context.preferring.set(snap="frames")
+        self.selection.select(Part("word", 14))
         self.application.processEvents()
         edge = Edge(self.flat.first[14] + 1)
         point = self.loupe.edge_point(edge)
         self.drag(self.loupe, point, point + QPointF(25, 0))
         frame = self.flat.edge_time(edge) * 24
         self.assertAlmostEqual(frame, round(frame), places=2)
-        self.assertEqual(self.window.preferences.snap, "frames")
+        self.assertEqual(self.context.preferring.now.snap, "frames")
 
     def test_a_double_click_pins_and_lifts_an_edge(self) -> None:
-        self.session.select(Part("word", 14))
+        self.selection.select(Part("word", 14))
         self.application.processEvents()
         edge = Edge(self.flat.first[14])
         for expected in (True, False):
@@ -123,9 +99,9 @@ class Mouse(DeskCase):
     def test_shift_and_a_drag_move_a_phrase_with_all_in_it(self) -> None:
         before = self.flat
         a, b = before.sound_range(Part("phrase", 1))
-        rect = self.page.word_rects()[6]
+        rect = self.paper.word_rects()[6]
         start = QPointF(rect.center().x(), rect.top() - 12)
-        self.drag(self.page, start, start + QPointF(18, 0), SHIFT)
+        self.drag(self.paper, start, start + QPointF(18, 0), SHIFT)
         moved = [
             y.start - x.start
             for x, y in zip(before.phones[a:b], self.flat.phones[a:b], strict=True)
@@ -136,26 +112,26 @@ class Mouse(DeskCase):
         self.assertTrue(self.flat.phones[a].pinned)
 
     def test_sounds_words_and_phrases_are_chosen_by_where_one_clicks(self) -> None:
-        word = self.page.word_rects()[8].center().toPoint()
-        QTest.mouseClick(self.page, LEFT, NONE, word)
-        self.assertEqual(self.session.part, Part("word", 8))
+        word = self.paper.word_rects()[8].center().toPoint()
+        QTest.mouseClick(self.paper, LEFT, NONE, word)
+        self.assertEqual(self.selection.part, Part("word", 8))
         first = self.flat.first[8]
-        self.session.select(Part("word", 8))
-        sound = self.page.edge_point(Edge(first)) + QPointF(9, 0)
-        QTest.mouseClick(self.page, LEFT, NONE, sound.toPoint())
-        self.assertEqual(self.session.part, Part("sound", first))
-        QTest.mouseDClick(self.page, LEFT, NONE, word)
-        self.assertEqual(self.session.part.level, "phrase")
+        self.selection.select(Part("word", 8))
+        sound = self.paper.edge_point(Edge(first)) + QPointF(9, 0)
+        QTest.mouseClick(self.paper, LEFT, NONE, sound.toPoint())
+        self.assertEqual(self.selection.part, Part("sound", first))
+        QTest.mouseDClick(self.paper, LEFT, NONE, word)
+        self.assertEqual(self.selection.part.level, "phrase")
 
     def test_the_context_menu_offers_marks_in_a_pause(self) -> None:
         from PySide6.QtWidgets import QMenu
 
         menu = QMenu(self.window)
-        self.window.act.fill_context(menu, None, 5.5)
+        self.page.fill_menu(menu, 5.5)
         marks = menu.findChildren(QMenu)[0]
         next(a for a in marks.actions() if a.text() == "Breath").trigger()
         self.assertEqual([m.kind for m in self.reading.marks], ["breath"])
-        open_ = self.session.motion.at(
+        open_ = self.current.motion.at(
             sum((self.reading.marks[0].start, self.reading.marks[0].end)) / 2
         )
         self.assertGreater(open_["lips_part"], 0.1)
@@ -168,7 +144,7 @@ class Keyboard(DeskCase):
         for _ in range(2):  # 1, 2: to the second doubtful word
             self.key(Qt.Key.Key_D)
             actions += 1
-        number = self.session.part.number
+        number = self.selection.part.number
         start = Edge(self.flat.first[number])
         old = self.flat.edge_time(start)
         for key in (Qt.Key.Key_Z, Qt.Key.Key_Z, Qt.Key.Key_V):  # 3 to 5: its start and its end
@@ -178,7 +154,7 @@ class Keyboard(DeskCase):
         for key in (Qt.Key.Key_Down, Qt.Key.Key_Right, Qt.Key.Key_X):  # 6 to 8: an edge inside
             self.key(key)
             actions += 1
-        self.assertEqual(self.session.part.level, "sound")
+        self.assertEqual(self.selection.part.level, "sound")
         self.key(Qt.Key.Key_R)  # 9: another pronunciation
         dialog = self.dialog()
         dialog.own.setText("d oʊ m z")  # 10: typed
@@ -193,7 +169,7 @@ class Keyboard(DeskCase):
         self.settled()
 
     def test_edges_are_walked_and_nudged_in_the_loupe(self) -> None:
-        self.session.select(Part("word", 14))
+        self.selection.select(Part("word", 14))
         self.loupe.setFocus()
         self.key(Qt.Key.Key_Right, on=self.loupe)
         self.key(Qt.Key.Key_Right, on=self.loupe)
@@ -205,81 +181,81 @@ class Keyboard(DeskCase):
         self.key(Qt.Key.Key_Left, ALT, on=self.loupe)
         self.assertAlmostEqual(self.flat.edge_time(edge), old + 1 / 24 - 0.005, places=3)
         self.settled()
-        self.assertIn("pinned", self.window.loupe_title.text())
+        self.assertIn("pinned", self.page.loupe_area.title.text())
         self.key(Qt.Key.Key_N, on=self.loupe)
         self.assertFalse(self.flat.pinned(edge))
         self.settled()
 
     def test_up_and_down_change_between_sound_word_and_phrase(self) -> None:
-        self.session.select(Part("word", 3))
+        self.selection.select(Part("word", 3))
         self.key(Qt.Key.Key_Down)
-        self.assertEqual(self.session.part, Part("sound", self.flat.first[3]))
+        self.assertEqual(self.selection.part, Part("sound", self.flat.first[3]))
         self.key(Qt.Key.Key_Up)
         self.key(Qt.Key.Key_Up)
-        self.assertEqual(self.session.part, Part("phrase", 0))
+        self.assertEqual(self.selection.part, Part("phrase", 0))
         self.key(Qt.Key.Key_L)
-        self.assertTrue(self.window.player.looping)
+        self.assertTrue(self.transport.looping)
         self.key(Qt.Key.Key_Right, CTRL | SHIFT)
-        self.assertEqual(self.session.history.undo_name, "Move phrase")
+        self.assertEqual(self.document.history.undo_name, "Move phrase")
         self.key(Qt.Key.Key_Escape)
-        self.assertIsNone(self.session.part)
+        self.assertIsNone(self.selection.part)
 
     def test_words_and_phrases_are_split_and_joined_and_the_script_follows(self) -> None:
-        script = self.session.line.script
-        self.session.select(Part("word", 5))
+        script = self.line.script
+        self.selection.select(Part("word", 5))
         self.key(Qt.Key.Key_S, SHIFT)
         self.assertEqual(len(self.reading.phrases), 5)
-        self.assertNotEqual(self.session.line.script, script)
-        self.assertEqual(self.window.script.toPlainText(), self.session.line.script)
-        self.session.select(Part("phrase", 1))
+        self.assertNotEqual(self.line.script, script)
+        self.assertEqual(self.script.toPlainText(), self.line.script)
+        self.selection.select(Part("phrase", 1))
         self.key(Qt.Key.Key_J)
         self.assertEqual(len(self.reading.phrases), 4)
         count = self.flat.count("word")
-        self.session.select(Part("sound", self.flat.first[0] + 2))
+        self.selection.select(Part("sound", self.flat.first[0] + 2))
         self.key(Qt.Key.Key_S)
         self.assertEqual(self.flat.count("word"), count + 1)
         self.key(Qt.Key.Key_J)
         self.assertEqual(self.flat.count("word"), count)
         for _ in range(4):
             self.key(Qt.Key.Key_Z, CTRL)
-        self.assertEqual(self.session.line.script, script)
+        self.assertEqual(self.line.script, script)
 
     def test_marks_pins_and_confirming_by_single_keys(self) -> None:
-        self.window.player.seek(5.5)
+        self.transport.seek(5.5)
         self.key(Qt.Key.Key_5)
         self.assertEqual(self.reading.marks[0].kind, "shut")
         self.key(Qt.Key.Key_0)
         self.assertEqual(self.reading.marks, ())
-        self.session.select(Part("word", 2))
+        self.selection.select(Part("word", 2))
         self.key(Qt.Key.Key_P, CTRL)
         self.assertTrue(list(self.reading.words())[2].phones[0].pinned)
         self.key(Qt.Key.Key_N, SHIFT)
         self.assertFalse(list(self.reading.words())[2].phones[0].pinned)
         self.key(Qt.Key.Key_K, SHIFT)
-        self.assertEqual(self.session.line.state, "confirmed")
+        self.assertEqual(self.line.state, "confirmed")
 
     def test_what_cannot_be_done_is_said_in_a_sentence(self) -> None:
-        self.session.select(Part("word", 2))
+        self.selection.select(Part("word", 2))
         before = self.reading
         self.key(Qt.Key.Key_Delete)
-        self.assertIn("Choose a sound first", self.window.status.text())
-        self.session.select(Part("phrase", 3))
+        self.assertIn("Choose a sound first", self.status)
+        self.selection.select(Part("phrase", 3))
         self.key(Qt.Key.Key_J)
-        self.assertIn("no next phrase", self.window.status.text())
+        self.assertIn("no next phrase", self.status)
         self.window.commands.do("offered-pins")
-        self.assertIn("retake", self.window.status.text())
+        self.assertIn("retake", self.status)
         self.assertIs(self.reading, before)
 
     def test_space_presses_the_button_that_has_the_focus(self) -> None:
-        self.window.theme_button.setFocus()
-        QTest.keyClick(self.window.theme_button, Qt.Key.Key_Space)
+        self.window.top.theme_button.setFocus()
+        QTest.keyClick(self.window.top.theme_button, Qt.Key.Key_Space)
         self.assertEqual(self.window.theme.name, "night")
-        self.assertFalse(self.window.player.playing)
+        self.assertFalse(self.transport.playing)
 
 
 class Words(DeskCase):
     def test_a_pronunciation_is_heard_and_kept_in_the_lexicon(self) -> None:
-        self.session.select(Part("word", 3))
+        self.selection.select(Part("word", 3))
         self.window.commands.do("pronunciation")
         dialog = self.dialog()
         self.assertGreaterEqual(dialog.list.count(), 1)
@@ -289,7 +265,7 @@ class Words(DeskCase):
         dialog.accept()
         self.settled()
         self.assertEqual([p.ipa for p in list(self.reading.words())[3].phones], ["d", "u", "m"])
-        self.assertIn("dome", read_lexicon(self.session.production.folder).entries)
+        self.assertIn("dome", self.document.lexicon.entries)
         wrong = self.window
         wrong.commands.do("pronunciation")
         dialog = self.dialog()
@@ -300,31 +276,31 @@ class Words(DeskCase):
         dialog.reject()
 
     def test_a_changed_script_is_listened_to_where_it_changed(self) -> None:
-        self.session.select(Part("word", 4))
+        self.selection.select(Part("word", 4))
         self.window.commands.do("pin-part")
         kept = list(self.reading.words())[4].phones
-        text = self.window.script.toPlainText().replace("nobody", "somebody")
-        self.window.script.setPlainText(text)
+        text = self.script.toPlainText().replace("nobody", "somebody")
+        self.script.setPlainText(text)
         self.window.commands.do("listen")
-        self.wait(lambda: self.session.hearing.task is None)
+        self.idle()
         words = list(self.reading.words())
         self.assertEqual(words[4].phones, kept)
         self.assertIn("somebody", [w.text for w in words])
-        self.assertEqual(self.session.history.undo_name, "Listen")
+        self.assertEqual(self.document.history.undo_name, "Listen")
 
     def test_retake_keeps_sounds_and_offers_pins(self) -> None:
-        self.session.select(Part("word", 1))
+        self.selection.select(Part("word", 1))
         self.window.commands.do("pin-part")
         ipa = [p.ipa for p in self.reading.phones()]
-        audio = self.session.production.audio_path(self.session.line)
+        audio = self.document.production.audio_path(self.line)
         other = self.folder / "another take.flac"
         other.write_bytes(audio.read_bytes())
-        self.session.hearing.retake(other)
-        self.wait(lambda: self.session.hearing.task is None)
+        self.hearing.retake(other)
+        self.idle()
         self.assertEqual([p.ipa for p in self.reading.phones()], ipa)
-        self.assertIn("another take", self.session.line.audio)
-        self.assertIn("pins", self.window.status.text())
-        self.window.commands.do("offered-pins")
+        self.assertIn("another take", self.line.audio)
+        self.assertIn("pinned", self.window.offers.text.text())
+        self.window.offers.yes.click()
         self.assertTrue(list(self.reading.words())[1].phones[0].pinned)
 
     def test_timing_is_saved_and_loaded_in_the_window(self) -> None:
@@ -333,42 +309,42 @@ class Words(DeskCase):
         path = self.folder / "timing.csv"
         timing.save(self.reading, path)
         before = [(p.start, p.end) for p in self.reading.phones()]
-        self.session.select(Part("word", 4))
+        self.selection.select(Part("word", 4))
         self.key(Qt.Key.Key_X)
         self.settled()
-        self.window.act.files.load_timing(path)
+        self.page.ask.load_timing_from(path)
+        self.idle()
         self.assertEqual([(p.start, p.end) for p in self.reading.phones()], before)
 
 
 class Kept(DeskCase):
     def test_every_action_is_on_disk_at_once_and_in_its_document_later(self) -> None:
-        self.session.select(Part("word", 2))
+        self.selection.select(Part("word", 2))
         self.key(Qt.Key.Key_X)
         self.settled()
         journal = Path(self.production / ".journal")
         self.assertGreater(journal.stat().st_size, 0)
-        self.session.settle()
+        self.document.flush()
         self.assertEqual(journal.stat().st_size, 0)
         again = Production.open(self.production)
         self.assertEqual(again.lines[0].reading, self.reading)
 
     def test_lines_without_a_production_are_kept_too(self) -> None:
-        self.session.close()
-        self.session._leave()
-        self.session.add([DATA / "slt_hts-001.flac"])
+        self.assertEqual(self.document.close(), "")
+        self.drop(DATA / "slt_hts-001.flac")
         self.assertTrue(
             (self.folder / "unsaved" / "untitled-1.glyphos" / "production.json").exists()
         )
-        self.assertEqual(self.session.line.duration, self.window.player.duration)
+        self.assertEqual(self.line.duration, self.transport.duration)
 
     def test_files_changed_by_other_programs_are_offered(self) -> None:
-        audio = self.session.production.audio_path(self.session.line)
+        audio = self.document.production.audio_path(self.line)
         text = audio.with_suffix(".txt")
         text.write_text("Mabel to the dome.")
-        self.window.watch.follow()
+        self.page.offers.watch.follow()
         text.write_text("Mabel to the dome, quickly.")
-        self.wait(lambda: self.window.notice.isVisible())
-        self.assertIn(text.name, self.window.notice_text.text())
-        self.window.notice_yes.click()
-        self.assertEqual(self.window.script.toPlainText(), "Mabel to the dome, quickly.")
-        self.assertFalse(self.window.notice.isVisible())
+        self.wait(lambda: self.window.offers.isVisible())
+        self.assertIn(text.name, self.window.offers.text.text())
+        self.window.offers.yes.click()
+        self.assertEqual(self.script.toPlainText(), "Mabel to the dome, quickly.")
+        self.assertFalse(self.window.offers.isVisible())

@@ -9,12 +9,12 @@ import unittest
 import numpy as np
 from PySide6.QtGui import QColor
 
-from glyphos.app import theme
-from glyphos.app.ribbon import ribbon_image
-from glyphos.app.score_layout import fitting_scale, lay_out, relaid
-from glyphos.app.score_paint import envelope
-from glyphos.app.score_poses import kinds_of, telling_rows
-from glyphos.app.spectrogram import energy_changes, spectrogram
+from glyphos.app.drawing import theme
+from glyphos.app.drawing.ribbon import ribbon_image
+from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
+from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid
+from glyphos.app.pages.score.paint import envelope
+from glyphos.app.pages.score.poses import kinds_of, telling_rows
 from glyphos.motion.perform import perform
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat

@@ -11,11 +11,12 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton, QVBoxLayout, QWidget
 
-from glyphos.app import settings
-from glyphos.app.keycare import KeyCare
-from glyphos.app.player import RATE, Player, SilentDevice, best_device, device_names
-from glyphos.app.ribbon import wave_image
-from glyphos.app.settings import Preferences
+from glyphos.app.drawing.ribbon import wave_image
+from glyphos.app.model import settings
+from glyphos.app.model.settings import Preferences
+from glyphos.app.model.transport import Transport
+from glyphos.app.shell.keycare import KeyCare
+from glyphos.app.sound.devices import RATE, SilentDevice, best_device, device_names
 from tests.app.harness import Clock, WindowCase, make_application
 
 
@@ -23,7 +24,7 @@ class Playing(unittest.TestCase):
     def setUp(self) -> None:
         make_application()
         self.clock = Clock()
-        self.player = Player(SilentDevice(self.clock))
+        self.player = Transport(SilentDevice(self.clock))
         self.player.load(np.zeros(RATE * 10, np.float32))
 
     def test_playing_on_from_where_it_stands_and_from_the_start_at_the_end(self) -> None:
@@ -141,15 +142,18 @@ class Keys(unittest.TestCase):
 
     def test_lists_keep_home_and_give_letters_to_the_window(self) -> None:
         self.list.setCurrentRow(2)
+        self.list.setFocus()
         QTest.keyClick(self.list, Qt.Key.Key_Home)
         self.assertEqual((self.list.currentRow(), self.fired), (0, []))
+        self.button.setFocus()
         QTest.keyClick(self.button, Qt.Key.Key_Z)
         self.assertEqual(self.fired, ["Z"])
 
 
 class Accessible(WindowCase):
     def test_every_menu_entry_is_a_command_and_says_its_keys(self) -> None:
-        menu = self.window.menu_button.menu()
+        menu = self.window.top.menu_button.menu()
+        self.window.menus.fill()
         entries = [a for group in menu.actions() for a in group.menu().actions() if not a.menu()]
         names = {a.text().split(":")[0] for a in entries}
         for command in self.window.commands.all.values():
@@ -158,9 +162,9 @@ class Accessible(WindowCase):
         self.assertIn("Ctrl+Shift+Z", undo.toolTip())
 
     def test_lines_and_loupe_can_be_read_aloud(self) -> None:
-        model = self.window.lines.list.lines
+        model = self.window.lines.lines
         spoken = model.data(model.index(0), Qt.ItemDataRole.AccessibleTextRole)
         self.assertIn("Mabel", spoken)
         self.assertIn("doubtful", spoken)
-        self.assertIn("Ctrl", self.window.loupe.accessibleDescription())
+        self.assertIn("Ctrl", self.loupe.accessibleDescription())
         self.assertTrue(Path(self.production).exists())

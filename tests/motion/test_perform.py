@@ -13,9 +13,11 @@ from hypothesis import strategies as st
 from glyphos.errors import GlyphosError
 from glyphos.motion import gestures
 from glyphos.motion.channels import channels, index
+from glyphos.motion.curve import Motion
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.loudness import measure
-from glyphos.motion.perform import Motion, frame_rate, perform
+from glyphos.motion.perform import perform
+from glyphos.rates import frame_rate
 from glyphos.speech import ipa
 from glyphos.speech.reading import AudioInfo, Mark, Phone, Phrase, Reading, Word
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from glyphos.motion.delivery import Delivery
@@ -13,6 +13,7 @@ from glyphos.motion.loudness import Loudness
 from glyphos.motion.perform import perform, reperform
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat
+from tests.examples import examples
 from tests.speech.made import phrase, reading, word
 
 
@@ -35,7 +36,7 @@ LOUDNESS = Loudness(0.05, np.random.default_rng(0).uniform(-40, -10, 500))
 class Stretches(unittest.TestCase):
     @given(st.floats(0, 19), st.floats(0.1, 3), st.sampled_from([12, 24, 60]), st.floats(-100, 200),
            st.floats(80, 600), st.floats(0, 120))  # fmt: skip
-    @settings(max_examples=40, deadline=None)
+    @examples(40)
     def test_a_stretch_equals_the_whole(
         self, start: float, length: float, fps: int, lead: float, settle: float, smoothing: float
     ) -> None:

@@ -9,19 +9,23 @@ from pathlib import Path
 
 import msgspec
 
+from glyphos.batch.listening import listen_many, listen_work, with_heard, work_for
 from glyphos.errors import Cancelled, DocumentError, ScriptError
 from glyphos.production.adding import (
+    Added,
     Wanted,
     add_lines,
-    find_recording,
+    find_recordings,
     paragraphs_of,
     read_table,
     wanted_from,
 )
-from glyphos.production.batch import job_for, listen_job, listen_many, with_heard
 from glyphos.production.cutting import cut_line
+from glyphos.production.documents import Line
+from glyphos.production.kinds import LEX
 from glyphos.production.listing import Listing
-from glyphos.production.production import Line, Production, read_lexicon, write_lexicon
+from glyphos.production.production import Production
+from glyphos.production.store import Store
 from glyphos.speech.lexicon import Lexicon
 from glyphos.speech.listen import listen
 from glyphos.speech.phones import from_dictionary
@@ -40,14 +44,20 @@ class Folder(unittest.TestCase):
                 shutil.copy(DATA / f"{name}{ending}", self.incoming)
         self.production = Production.create(self.folder / "show", name="Show")
 
+    def add(self, *paths: Path) -> Added:
+        """Lines of the recordings there, added to the production."""
+        added = add_lines(self.production, wanted_from(paths).wanted)
+        self.production = self.production.changed(self.production.added(added.lines))
+        return added
+
 
 class Adding(Folder):
     def test_a_folder_comes_in_with_its_texts_and_files_that_are_no_sound_are_told(self) -> None:
         (self.incoming / "broken.wav").write_bytes(b"nothing")
-        added = add_lines(self.production, wanted_from([self.incoming]))
-        self.assertEqual(added.slugs, ("slt-hts-001", "slt-hts-004"))
+        added = self.add(self.incoming)
+        self.assertEqual(self.production.slugs, ("slt-hts-001", "slt-hts-004"))
         self.assertIn("broken.wav", added.refused[0])
-        line = added.production.lines[0]
+        line = self.production.lines[0]
         self.assertIn("blue map", line.script)
         self.assertTrue((self.production.folder / line.audio).exists())
         self.assertAlmostEqual(line.duration, 2.7, delta=0.1)
@@ -57,11 +67,11 @@ class Adding(Folder):
         table.write_text(
             "File;Speaker;Language;Text\nslt_hts-001.flac;Pip;en;Hello there.\nslt_hts-004.flac;;it;\n"
         )
-        wanted = read_table(table)
+        wanted = read_table(table).wanted
         self.assertEqual(
             (wanted[0].speaker, wanted[0].text, wanted[1].language), ("Pip", "Hello there.", "it")
         )
-        lines = add_lines(self.production, wanted).production.lines
+        lines = add_lines(self.production, wanted).lines
         self.assertEqual((lines[0].script, lines[1].language), ("Hello there.", "it"))
         self.assertIn("wind", lines[1].script)
         table.write_text("name,text\n")
@@ -76,18 +86,17 @@ class Adding(Folder):
             self.production,
             [Wanted(self.incoming / "slt_hts-001.flac"), Wanted(other / "slt_hts-001.flac")],
         )
-        a, b = (self.production.folder / x.audio for x in added.production.lines)
+        a, b = (self.production.folder / x.audio for x in added.lines)
         self.assertNotEqual(a.read_bytes(), b.read_bytes())
 
     def test_a_lost_recording_is_found_by_content_under_another_name(self) -> None:
-        line = add_lines(
-            self.production, [Wanted(self.incoming / "slt_hts-001.flac")]
-        ).production.lines[0]
+        (line,) = add_lines(self.production, [Wanted(self.incoming / "slt_hts-001.flac")]).lines
         away = self.folder / "elsewhere" / "deep"
         away.mkdir(parents=True)
         shutil.move(self.production.folder / line.audio, away / "renamed.flac")
         shutil.copy(DATA / "slt_hts-004.flac", away / "slt_hts-001.flac")
-        self.assertEqual(find_recording(line, self.folder / "elsewhere"), away / "renamed.flac")
+        found = find_recordings([line], self.folder / "elsewhere")
+        self.assertEqual(found, {line.slug: away / "renamed.flac"})
 
     def test_speakers_and_paragraphs_of_a_script(self) -> None:
         script = "MABEL: Look up.\nIt moves.\n\nOSRIC: It is the wind.\n\nGo home."
@@ -117,12 +126,11 @@ class Listings(unittest.TestCase):
 
 class Many(Folder):
     def test_several_lines_at_once_in_processes_of_their_own(self) -> None:
-        production = add_lines(self.production, wanted_from([self.incoming])).production
-        nothing = msgspec.structs.replace(production.lines[0], slug="empty", script="")
-        production = production.with_line(nothing)
-        jobs = [job_for(production, x, Lexicon()) for x in production.lines]
+        self.add(self.incoming)
+        nothing = msgspec.structs.replace(self.production.lines[0], slug="empty", script="")
+        works = [work_for(self.production, x) for x in (*self.production.lines, nothing)]
         told: list[float] = []
-        heard = {h.slug: h for h in listen_many(jobs, workers=2, progress=told.append)}
+        heard = {h.slug: h for h in listen_many(works, workers=2, progress=told.append)}
         self.assertEqual(told[-1], 1.0)
         self.assertIn("no script", heard["empty"].problem)
         alone = listen(DATA / "slt_hts-001.flac", (DATA / "slt_hts-001.txt").read_text())
@@ -130,25 +138,28 @@ class Many(Folder):
         self.assertEqual(with_heard(nothing, heard["empty"]).state, "problem")
 
     def test_a_run_can_be_cancelled_and_bad_lines_do_not_stop_it(self) -> None:
-        lines = add_lines(self.production, wanted_from([self.incoming])).production
-        job = job_for(lines, lines.lines[0], Lexicon())
-        gone = msgspec.structs.replace(lines.lines[0], audio="audio/gone.wav")
-        self.assertIn("no file", listen_job(job_for(lines, gone, Lexicon()))[2])
+        self.add(self.incoming)
+        work = work_for(self.production, self.production.lines[0])
+        gone = msgspec.structs.replace(self.production.lines[0], audio="audio/gone.wav")
+        self.assertIn("no file", listen_work(work_for(self.production, gone))[2])
 
         def stop(_: float) -> None:
             raise Cancelled("Stopped.")
 
         with self.assertRaises(Cancelled):
-            list(listen_many([job] * 4, workers=1, progress=stop))
+            list(listen_many([work] * 4, workers=1, progress=stop))
 
     def test_the_lexicon_of_a_production_is_a_plain_text_file(self) -> None:
+        folder = self.production.folder
         lexicon = Lexicon().with_entry("Dome", from_dictionary(["D", "UW1", "M"]))
-        write_lexicon(self.production.folder, lexicon)
-        self.assertIn("dome  D UW1 M", (self.production.folder / "lexicon.txt").read_text())
-        self.assertEqual(read_lexicon(self.production.folder).entries, lexicon.entries)
-        (self.production.folder / "lexicon.txt").write_text("dome  Q Q\n")
+        store = Store.open(folder)
+        store.keep({LEX: lexicon})
+        store.close()
+        self.assertIn("dome  D UW1 M", (folder / "lexicon.txt").read_text())
+        self.assertEqual(Production.open(folder).lexicon.entries, lexicon.entries)
+        (folder / "lexicon.txt").write_text("dome  Q Q\n")
         with self.assertRaisesRegex(DocumentError, "line 1"):
-            read_lexicon(self.production.folder)
+            Production.open(folder)
 
 
 class Cutting(Folder):
@@ -161,12 +172,12 @@ class Cutting(Folder):
         both = self.incoming / "both.wav"
         soundfile.write(both, np.concatenate([parts[0], np.zeros(32_000), parts[1]]), 32_000)
         both.with_suffix(".txt").write_text(f"MABEL: {texts[0]}\n\nOSRIC: {texts[1]}")
-        production = add_lines(self.production, [Wanted(both)]).production
-        line = msgspec.structs.replace(
-            production.lines[0], reading=listen(both, production.lines[0].script)
-        )
+        self.add(both)
+        line = self.production.lines[0]
+        line = msgspec.structs.replace(line, reading=listen(both, line.script))
+        self.production = self.production.changed(self.production.put(line))
         for pauses in (False, True):
-            made = cut_line(production.with_line(line), line, pauses=pauses).production.lines
+            made = cut_line(self.production, line, pauses=pauses)
             self.assertEqual(len(made), 2)
             if not pauses:
                 self.assertEqual([x.speaker for x in made], ["Mabel", "Osric"])
@@ -174,9 +185,9 @@ class Cutting(Folder):
             again = listen(self.production.folder / second.audio, second.script)
             for a, b in zip(second.reading.phones(), again.phones(), strict=True):
                 self.assertAlmostEqual(a.start, b.start, delta=0.03)
+        after = self.production.changed(self.production.replaced(line.slug, made))
+        self.assertEqual(after.slugs, tuple(x.slug for x in made))
         with self.assertRaisesRegex(ScriptError, "nowhere"):
             cut_line(
-                made and production,
-                msgspec.structs.replace(line, reading=made[0].reading),
-                pauses=True,
+                self.production, msgspec.structs.replace(line, reading=made[0].reading), pauses=True
             )

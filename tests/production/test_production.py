@@ -10,7 +10,8 @@ from pathlib import Path
 from glyphos.errors import DocumentError, SaveError
 from glyphos.files import write_atomic
 from glyphos.production.demo import copy_demo
-from glyphos.production.production import Line, Production, slugify
+from glyphos.production.documents import Line, slugify
+from glyphos.production.production import Production
 
 
 class Documents(unittest.TestCase):
@@ -21,7 +22,9 @@ class Documents(unittest.TestCase):
 
     def test_what_is_saved_is_read_again(self) -> None:
         production = Production.create(self.folder / "a", name="A", fps="23.976")
-        production = production.with_line(Line("one", "audio/one.wav", "Pip", "Beep."))
+        production = production.changed(
+            production.added([Line("one", "audio/one.wav", "Pip", "Beep.")])
+        )
         production.save()
         again = Production.open(self.folder / "a")
         self.assertEqual(again.lines, production.lines)

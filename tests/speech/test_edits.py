@@ -5,13 +5,14 @@ from __future__ import annotations
 import unittest
 from itertools import pairwise
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from glyphos.errors import EditError
 from glyphos.speech import edits
 from glyphos.speech.parts import TOUCH, Edge, Flat, Part
 from glyphos.speech.reading import Reading
+from tests.examples import examples
 from tests.speech.made import reading
 
 MOVES = st.lists(st.tuples(st.integers(0, 40), st.floats(-1.0, 4.5)), min_size=1, max_size=12)
@@ -51,7 +52,7 @@ class Edges(unittest.TestCase):
         self.assertAlmostEqual(flat[1].start, 0.8 - 2 * edits.SHORTEST)
 
     @given(MOVES)
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_any_moves_keep_order_and_every_earlier_pin(
         self, moves: list[tuple[int, float]]
     ) -> None:
@@ -83,7 +84,7 @@ class Moving(unittest.TestCase):
         self.assertEqual(list(moved.phones())[:13], list(r.phones())[:13])
 
     @given(st.integers(0, 6), st.floats(-3, 3), st.integers(0, 18))
-    @settings(max_examples=60, deadline=None)
+    @examples(60)
     def test_moving_never_crosses_a_pin_outside(self, which: int, by: float, pin: int) -> None:
         r = reading()
         flat = Flat(r)

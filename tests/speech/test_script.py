@@ -19,7 +19,7 @@ class Spoken(unittest.TestCase):
     def test_written_forms_are_spoken_as_people_say_them(self) -> None:
         # Source: common practice, no source.
         for written, said in (
-            ("Dr. Smith paid $5.20.", "doctor Smith paid five dollars twenty"),
+            ("Dr. Smith paid $5.20.", "doctor Smith paid five dollars and twenty cents"),
             ("It was 1984, not 2010!", "It was nineteen eighty four not twenty ten"),
             ("at 10:30 p.m. or 7:05", "at ten thirty p m or seven oh five"),
             ("the 3rd of May", "the third of May"),

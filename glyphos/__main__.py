@@ -1,0 +1,5 @@
+"""`python -m glyphos` is `glyphos`."""
+
+from .cli.main import main
+
+main()

@@ -1,0 +1,55 @@
+"""Puts the parts of one window together: model, pages, shell."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from .dialogs.asking import Asking
+from .drawing import theme as themes
+from .model.ask import Ask
+from .model.context import Context
+from .model.current import Current
+from .model.derived import Derived
+from .model.document import Document
+from .model.jobs import Jobs
+from .model.preferring import Preferring
+from .model.selection import Selection
+from .model.settings import Preferences
+from .model.talk import Talk
+from .model.transport import Loader, Transport
+from .pages.handoff.page import HandoffPage
+from .pages.score.page import ScorePage
+from .shell.window import Window
+from .sound.devices import Device
+
+
+def make_context(
+    *, device: Device | None = None, ask: Ask | None = None, preferences: Preferences | None = None
+) -> Context:
+    """The model of one window, with nothing open."""
+    talk = Talk()
+    jobs = Jobs(talk)
+    document = Document(jobs)
+    selection = Selection(document)
+    derived = Derived(document, jobs)
+    current = Current(document, selection, derived)
+    transport = Transport(device)
+    loader = Loader(transport, current)
+    loader.setParent(transport)
+    return Context(document, selection, current, transport, derived, jobs, talk,
+                   ask or Asking(), Preferring(preferences))  # fmt: skip
+
+
+def make_window(
+    *,
+    device: Device | None = None,
+    unsaved: Path | None = None,
+    ask: Ask | None = None,
+    preferences: Preferences | None = None,
+) -> Window:
+    """A window with all pages. unsaved: where productions without a name are kept."""
+    context = make_context(device=device, ask=ask, preferences=preferences)
+    now = context.preferring.now
+    theme = themes.dressed(now.theme, now.gestures)
+    pages = [ScorePage(context, theme), HandoffPage(context)]
+    return Window(context, pages, unsaved=unsaved)

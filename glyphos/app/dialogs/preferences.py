@@ -1,0 +1,67 @@
+"""Preferences: look, sound and snapping."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QFormLayout, QVBoxLayout, QWidget
+
+from ..model.settings import Preferences
+from .common import buttons, combo
+
+
+class PreferencesDialog(QDialog):
+    """Look, sound and snapping."""
+
+    def __init__(
+        self, now: Preferences, devices: Sequence[str], parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Preferences")
+        self.theme = combo("Theme", [("paper", "Paper, by day"), ("night", "Night")], now.theme)
+        self.gestures = combo(
+            "Colours for kinds of gesture",
+            [("safe", "Safe for all kinds of sight"), ("warm", "Warm"), ("ink", "Shades of ink")],
+            now.gestures,
+        )
+        self.text_size = QDoubleSpinBox()
+        self.text_size.setAccessibleName("Text size")
+        self.text_size.setRange(0, 24)
+        self.text_size.setSingleStep(0.5)
+        self.text_size.setSpecialValueText("as the desktop has it")
+        self.text_size.setSuffix(" pt")
+        self.text_size.setValue(now.size)
+        names = [("", "the system's own"), *((d, d) for d in devices)]
+        self.device = combo("Sound device", names, now.device)
+        self.snap = combo(
+            "Edges snap to",
+            [("off", "nothing"), ("frames", "frames"), ("energy", "changes of energy")],
+            now.snap,
+        )
+        self.ruler = combo(
+            "Rulers count", [("seconds", "seconds"), ("frames", "frames")], now.ruler
+        )
+        self.legend = QCheckBox("Legend of the ribbon's colours below the score")
+        self.legend.setChecked(now.legend)
+        self.scrub = QCheckBox("Hear the sound while an edge is dragged")
+        self.scrub.setChecked(now.scrub)
+        self.formants = QCheckBox("Loupe shows formants instead of harmonics")
+        self.formants.setChecked(now.formants)
+        form = QFormLayout()
+        for label, widget in (
+            ("&Theme", self.theme), ("&Gesture colours", self.gestures), ("Text &size", self.text_size),
+            ("Sound &device", self.device), ("Edges sna&p to", self.snap),
+            ("&Rulers count", self.ruler), ("", self.legend), ("", self.scrub), ("", self.formants),
+        ):  # fmt: skip
+            form.addRow(label, widget)
+        layout = QVBoxLayout(self)
+        layout.addLayout(form)
+        layout.addWidget(buttons(self, ok="Use these"))
+
+    def preferences(self) -> Preferences:
+        """What is chosen."""
+        return Preferences(
+            str(self.theme.currentData()), str(self.gestures.currentData()), self.text_size.value(),
+            str(self.device.currentData()), str(self.snap.currentData()), self.scrub.isChecked(),
+            self.formants.isChecked(), str(self.ruler.currentData()), self.legend.isChecked(),
+        )  # fmt: skip

@@ -1,0 +1,30 @@
+"""What a page is given: everything it may use, and never the window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .ask import Ask
+from .current import Current
+from .derived import Derived
+from .document import Document
+from .jobs import Jobs
+from .preferring import Preferring
+from .selection import Selection
+from .talk import Talk
+from .transport import Transport
+
+
+@dataclass(frozen=True)
+class Context:
+    """The model of one window."""
+
+    document: Document
+    selection: Selection
+    current: Current
+    transport: Transport
+    derived: Derived
+    jobs: Jobs
+    talk: Talk
+    ask: Ask
+    preferring: Preferring

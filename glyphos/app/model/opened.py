@@ -1,0 +1,27 @@
+"""A line's recording as the window needs it: for listening, for playing, with its loudness."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...motion.loudness import Loudness, measure
+from ...speech.recording import Recording, open_recording, read_for_playing
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A line's recording, read for listening and for playing, with its loudness."""
+
+    recording: Recording
+    sound: NDArray[np.float32]
+    loudness: Loudness
+
+
+def open_sound(path: Path, *, channel: int = 0) -> Opened:
+    """Read a recording for the window. `channel`: from 1; 0 for all of them."""
+    recording = open_recording(path, channel=channel - 1 if channel else None)
+    return Opened(recording, read_for_playing(path), measure(recording.samples, 16_000))

@@ -1,0 +1,80 @@
+"""What a person prefers, kept between starts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+
+from PySide6.QtCore import QByteArray, QSettings
+
+MOST_RECENT = 8
+
+
+@dataclass(frozen=True)
+class Preferences:
+    """Choices of the preferences dialog. `device` and `size` 0 or empty: as the system has it."""
+
+    theme: str = "paper"
+    gestures: str = "safe"
+    size: float = 0.0
+    device: str = ""
+    snap: str = "off"
+    scrub: bool = False
+    formants: bool = False
+    ruler: str = "seconds"
+    legend: bool = False
+
+
+def load() -> Preferences:
+    """Preferences as they were kept; anything unknown is as it comes."""
+    settings, made = QSettings(), Preferences()
+    for field in fields(Preferences):
+        stored = settings.value(f"preferences/{field.name}")
+        if stored is None:
+            continue
+        default = getattr(made, field.name)
+        try:
+            if isinstance(default, bool):
+                value: object = str(stored).lower() == "true"
+            else:
+                value = type(default)(stored)
+        except (TypeError, ValueError):
+            continue
+        made = replace(made, **{field.name: value})
+    return made
+
+
+def save(preferences: Preferences) -> None:
+    settings = QSettings()
+    for field in fields(Preferences):
+        value = getattr(preferences, field.name)
+        settings.setValue(
+            f"preferences/{field.name}", str(value).lower() if isinstance(value, bool) else value
+        )
+
+
+def recent() -> list[str]:
+    """Productions opened last, the latest first."""
+    stored = QSettings().value("recent", [])
+    names = [stored] if isinstance(stored, str) else list(stored or [])
+    return [str(n) for n in names]
+
+
+def remember(folder: str) -> None:
+    """Put a production first among the recent ones."""
+    names = [folder, *(n for n in recent() if n != folder)]
+    QSettings().setValue("recent", names[:MOST_RECENT])
+
+
+def forget(folder: str) -> None:
+    """A production that is there no more."""
+    QSettings().setValue("recent", [n for n in recent() if n != folder])
+
+
+def keep_layout(name: str, state: QByteArray) -> None:
+    QSettings().setValue(f"layout/{name}", state)
+
+
+def layout(name: str) -> QByteArray | None:
+    """How a part of the window was arranged, or None."""
+    stored = QSettings().value(f"layout/{name}")
+    return stored if isinstance(stored, QByteArray) else None

@@ -1,0 +1,89 @@
+"""A page of the window: what it shows in the middle, what stands beside it, what can be done there.
+
+The shell is given a list of pages and knows nothing else of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtWidgets import QWidget
+
+from ..errors import ScriptError
+from .drawing.theme import Theme
+
+
+@dataclass(frozen=True)
+class Command:
+    """`name` is for code, `text` for people; `keys` as Qt writes them, several with a space.
+
+    `page`: the page in which it acts; "" anywhere.
+    """
+
+    name: str
+    text: str
+    group: str
+    run: Callable[[], object]
+    keys: str = ""
+    page: str = ""
+
+
+@dataclass(frozen=True)
+class Section:
+    """One part of the inspector, open one at a time."""
+
+    title: str
+    widget: QWidget
+
+
+class Page:
+    """One page; made once, shown and left many times. `go` shows it, once it is in a window."""
+
+    name: str
+    title: str
+    go: Callable[[], None]
+
+    def widget(self) -> QWidget:
+        """What fills the middle of the window."""
+        raise NotImplementedError
+
+    def inspector(self) -> Sequence[Section]:
+        """What stands under the face."""
+        return ()
+
+    def tools(self) -> Sequence[QWidget]:
+        """Buttons of the bottom bar."""
+        return ()
+
+    def commands(self) -> Sequence[Command]:
+        """What can be done, in the order of the menu."""
+        return ()
+
+    def enter(self) -> None:
+        """It is shown from now on."""
+
+    def leave(self) -> None:
+        """Another page is shown from now on."""
+
+    def follow(self, seconds: float) -> None:
+        """The playhead is at a time."""
+
+    def set_theme(self, theme: Theme) -> None:
+        """Dress in a theme."""
+
+    def text_resized(self) -> None:
+        """The application's text has another size."""
+
+    def show_whole(self, whole: bool) -> bool:
+        """Show only what is read, without what it is worked with; whether the page knows how."""
+        return False
+
+    def drop_script(self, path: Path) -> None:
+        """A text file was dropped on the window."""
+        raise ScriptError("Open a recording on the Score page first, then drop its script.")
+
+    def escape(self) -> bool:
+        """Give up what is begun, choose nothing; whether there was something."""
+        return False

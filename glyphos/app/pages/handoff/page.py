@@ -1,0 +1,197 @@
+"""Handoff: what leaves, as files for other programs. Shows what will be written, then writes it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtCore import QStandardPaths, Qt
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ....errors import GlyphosError
+from ....handoff.deliver import CURVES, TIMINGS, Plan, Wish, deliver, plan
+from ....production.documents import Line
+from ....rates import USUAL
+from ...dialogs.common import combo
+from ...drawing import theme as themes
+from ...drawing.words import counted
+from ...model.context import Context
+from ...model.jobs import Told
+from ...page import Command, Page
+
+NONE = ("", "none")
+
+
+class HandoffPage(Page):
+    """Curves and timing of the shown line, of the selected ones or of all."""
+
+    name, title = "handoff", "Handoff"
+
+    def __init__(self, context: Context) -> None:
+        self._c = context
+        self._root = QWidget()
+        self._shown = False
+        self.which = combo("Lines", [("line", "the line that is shown"), ("selected", "the selected lines"),
+                                     ("all", "all lines of the production")], "line")  # fmt: skip
+        self.curves = combo("Curves", [*CURVES.items(), NONE], "csv")
+        self.timing = combo("Timing", [*TIMINGS.items(), NONE], "")
+        self.rate = QComboBox()
+        self.rate.setEditable(True)
+        self.rate.addItems([f"{r} fps" for r in USUAL])
+        self.rate.setAccessibleName("Frames a second")
+        self.folder = QLineEdit(str(_documents()))
+        self.folder.setAccessibleName("Folder")
+        self.choose = QPushButton("Choose…")
+        self.choose.setAccessibleName("Choose a folder")
+        self.list = QListWidget()
+        self.list.setAccessibleName("Files that will be written")
+        self.note = QLabel()
+        self.note.setWordWrap(True)
+        self.button = QPushButton("Write these files", objectName="go")
+        self.button.setAccessibleName("Write these files")
+        self._lay_out()
+        self._connect()
+
+    def _lay_out(self) -> None:
+        heading = QLabel("Handoff")
+        heading.setFont(themes.serif(18, italic=True))
+        form = QFormLayout()
+        form.setLabelAlignment(Qt.AlignmentFlag.AlignRight)
+        form.setHorizontalSpacing(14)
+        where = QHBoxLayout()
+        where.addWidget(self.folder, 1)
+        where.addWidget(self.choose)
+        for label, field in (("&Lines", self.which), ("&Curves", self.curves), ("&Timing", self.timing),
+                             ("&Rate", self.rate)):  # fmt: skip
+            form.addRow(label, field)
+        folder_label = QLabel("&Folder")
+        folder_label.setBuddy(self.folder)
+        form.addRow(folder_label, where)
+        column = QVBoxLayout(self._root)
+        column.setContentsMargins(40, 22, 40, 18)
+        column.setSpacing(12)
+        column.addWidget(heading)
+        column.addLayout(form)
+        column.addWidget(QLabel("What will be written", objectName="heading"))
+        column.addWidget(self.list, 1)
+        row = QHBoxLayout()
+        row.addWidget(self.note, 1)
+        row.addWidget(self.button)
+        column.addLayout(row)
+
+    def _connect(self) -> None:
+        for box in (self.which, self.curves, self.timing):
+            box.currentIndexChanged.connect(lambda _: self._show())
+        self.rate.editTextChanged.connect(lambda _: self._show())
+        self.folder.textChanged.connect(lambda _: self._show())
+        self.choose.clicked.connect(lambda: self._choose())
+        self.button.clicked.connect(lambda: self._c.talk.try_to(self.write))
+        self._c.document.opened.connect(self._take_rate)
+        self._c.document.changed.connect(lambda _: self._show())
+        self._c.selection.line_changed.connect(self._show)
+
+    def widget(self) -> QWidget:
+        return self._root
+
+    def commands(self) -> Sequence[Command]:
+        return [
+            Command(
+                "save-curves", "Save curves or timing", "Production", self.write_or_go, "Ctrl+S"
+            )
+        ]
+
+    def write_or_go(self) -> None:
+        """Show what will be written; if it is shown already, write it."""
+        if self._shown:
+            self.write()
+        else:
+            self.go()
+
+    def enter(self) -> None:
+        self._shown = True
+        self._show()
+        self.button.setFocus()
+
+    def leave(self) -> None:
+        self._shown = False
+
+    # ---- what will be written -----------------------------------------------------------------
+
+    @property
+    def wish(self) -> Wish:
+        """What is chosen."""
+        fps = self.rate.currentText().replace("fps", "").strip()
+        return Wish(str(self.curves.currentData()), str(self.timing.currentData()), fps)
+
+    def _lines(self) -> list[Line]:
+        production, selection = self._c.document.production, self._c.selection
+        which = self.which.currentData()
+        if which == "all":
+            return list(production.lines)
+        slugs = selection.slugs if which == "selected" else (selection.slug,)
+        return [production.line(s) for s in slugs if production.has(s)]
+
+    def _plan(self) -> Plan:
+        return plan(self._c.document.production, self._lines(), self.wish)
+
+    def _take_rate(self) -> None:
+        self.rate.setCurrentText(f"{self._c.document.header.fps} fps")
+
+    def _choose(self) -> None:
+        folder = self._c.ask.folder("Where the files go", start=Path(self.folder.text()))
+        if folder is not None:
+            self.folder.setText(str(folder))
+
+    def _show(self) -> None:
+        if not self._shown:
+            return
+        self.list.clear()
+        try:
+            planned = self._plan()
+        except GlyphosError as error:
+            self.note.setText(str(error))
+            self.button.setEnabled(False)
+            return
+        folder = Path(self.folder.text()).expanduser()
+        there = 0
+        for item in planned.items:
+            exists = (folder / item.name).exists() if len(planned.items) < 200 else False
+            there += exists
+            self.list.addItem(
+                f"{item.name}    {item.what}"
+                + ("    takes the place of the one there" if exists else "")
+            )
+        text = f"{counted(len(planned.items), 'file')} at {self.wish.fps} frames a second"
+        if planned.left_out:
+            text += f"; {counted(len(planned.left_out), 'line')} left out that were not listened to"
+        self.note.setText(text)
+        self.button.setEnabled(True)
+
+    def write(self) -> None:
+        """Write the files, in the background."""
+        planned, folder = self._plan(), Path(self.folder.text()).expanduser()
+
+        def work(told: Told) -> int:
+            deliver(planned, folder, progress=told)
+            return len(planned.items)
+
+        def apply(count: int) -> None:
+            self._show()
+            self._c.talk.say(f"{counted(count, 'file')} written to {folder}")
+
+        self._c.jobs.submit("Writing files", work, apply, name="handoff")
+
+
+def _documents() -> Path:
+    place = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
+    return Path(place) / "Glyphos"

@@ -1,0 +1,67 @@
+"""Heights and fonts of a row's bands on the score, from the size of the text."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from PySide6.QtGui import QFontMetricsF
+
+from ...drawing import theme as themes
+
+MARGIN = 26
+
+
+class Bands:
+    """From top to bottom: ruler, waveform, words, sounds, lip ribbon, glyphs, a gap."""
+
+    @classmethod
+    def of(cls, zoom: float, *, plain: bool = False) -> Bands:
+        """Bands of a size, made once for a size of the application's text."""
+        return _made(cls, zoom, plain, themes.scale())
+
+    def __init__(self, zoom: float = 1.0, *, plain: bool = False) -> None:
+        self.words_font = themes.serif(15 * zoom)
+        self.sounds_font = themes.serif(11.5 * zoom)
+        self.ruler_font = themes.sans(7.5 * (zoom + 1) / 2)
+        word, sound = QFontMetricsF(self.words_font), QFontMetricsF(self.sounds_font)
+        self.ruler = QFontMetricsF(self.ruler_font).height() + 3
+        self.wave = 27.0 * zoom
+        self.words = word.height() + 2
+        self.sounds = sound.height() + 2
+        self.ribbon = 32.0 * zoom
+        self.glyphs = 21.0 * (zoom + 1) / 2
+        self.gap = 9.0
+        if plain:  # nothing was listened to yet: the waveform alone
+            self.wave, self.gap = 58.0 * zoom, 12.0
+            self.words = self.sounds = self.ribbon = self.glyphs = 0.0
+        self.height = (
+            self.ruler + self.wave + self.words + self.sounds + self.ribbon + self.glyphs + self.gap
+        )
+        # Lambdas: to wrap Qt's own functions loads all its signatures, a tenth of a second.
+        self.word_width = lru_cache(4096)(lambda text: word.horizontalAdvance(text))
+        self.letter_width = lru_cache(512)(lambda text: sound.horizontalAdvance(text) + 3.0)
+
+    def highlight(self, level: str) -> tuple[float, float]:
+        """Top and bottom of what is highlighted of a chosen part, within a row."""
+        return self.sounds_top if level == "sound" else self.ruler, self.height - self.gap
+
+    @property
+    def words_top(self) -> float:
+        return self.ruler + self.wave
+
+    @property
+    def sounds_top(self) -> float:
+        return self.words_top + self.words
+
+    @property
+    def ribbon_top(self) -> float:
+        return self.sounds_top + self.sounds
+
+    @property
+    def glyphs_top(self) -> float:
+        return self.ribbon_top + self.ribbon
+
+
+@lru_cache(64)
+def _made(cls: type[Bands], zoom: float, plain: bool, _: float) -> Bands:
+    return cls(zoom, plain=plain)

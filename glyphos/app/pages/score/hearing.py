@@ -1,0 +1,255 @@
+"""Listening to the shown line in its several ways, and swapping its recording.
+
+Each begins from values, goes on in the background and is applied to the line as it is by then; if
+what it began from was changed meanwhile, it begins anew.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+
+from ....errors import GlyphosError, RecordingError, ScriptError
+from ....production.adding import bring_in, digest
+from ....production.documents import Line, with_reading
+from ....production.kinds import line_key
+from ....progress import share
+from ....speech.compare import Disagreement, disagreements, script_as_heard
+from ....speech.listening import listen_line, same_words
+from ....speech.reading import Reading
+from ....speech.realign import Retaken, retake
+from ...drawing.words import counted
+from ...model.context import Context
+from ...model.jobs import Told
+from ...model.opened import Opened, open_sound
+
+BUSY = "listen"  # only one piece of long work on a line at a time
+
+
+@dataclass(frozen=True)
+class Take:
+    """Another recording of a line, read and listened to."""
+
+    opened: Opened
+    taken: Retaken | None
+    audio: str
+    digest: str
+
+
+class Hearing:
+    """Commands that take time, on the line that is shown when they begin."""
+
+    def __init__(self, context: Context) -> None:
+        self._c = context
+
+    @property
+    def busy(self) -> bool:
+        return self._c.jobs.find(BUSY) is not None
+
+    def _need(self) -> tuple[Line, Opened]:
+        current = self._c.current
+        if current.line is None:
+            raise RecordingError("Open a recording first; then it can be listened to.")
+        if current.problem:
+            raise RecordingError(current.problem)
+        if current.opened is None:
+            raise RecordingError("The recording is still being read; try again in a moment.")
+        line = self._c.document.kept_line(current.line.slug)
+        assert line is not None
+        return line, current.opened
+
+    def _made_of(self, slug: str) -> Callable[[], object]:
+        """Everything that a reading is made of, as it is at the time it is asked."""
+
+        def look() -> object:
+            line = self._c.document.kept_line(slug)
+            if line is None:
+                return None
+            return (line.script, line.language, line.audio, line.channel, line.condition,
+                    line.reading, self._c.document.lexicon)  # fmt: skip
+
+        return look
+
+    # ---- listening --------------------------------------------------------------------------
+
+    def listen(self) -> None:
+        """Listen to the line: to what changed in its script, else all of it anew."""
+        line, opened = self._need()
+        if not line.script.strip():
+            raise ScriptError(
+                "There is no script yet; type what is said, or choose “Listen without a script”."
+            )
+        self._listen(line, opened)
+
+    def _listen(self, line: Line, opened: Opened) -> None:
+        lexicon = self._c.document.lexicon
+        ready = self._c.derived.ready_evidence(line)
+        slug = line.slug
+
+        def work(told: Told) -> Reading:
+            return listen_line(opened.recording, line.script, language=line.language, lexicon=lexicon,
+                               earlier=line.reading, evidence=ready, condition=line.condition,
+                               progress=told)  # fmt: skip
+
+        def again() -> None:
+            now = self._c.document.kept_line(slug)
+            if now is not None and now.script.strip():
+                self._listen(now, opened)
+
+        self._c.jobs.submit("Listening", work, lambda r: self._listened(slug, r), name=BUSY,
+                            inputs=self._made_of(slug), again=again)  # fmt: skip
+
+    def listen_unscripted(self, *, sounds: bool = False) -> None:
+        """Put in what is heard as a draft script, or sounds only."""
+        from ....speech.recognise import listen_for_sounds, listen_without_script
+
+        line, opened = self._need()
+        if line.script.strip() and not line.script.lstrip().startswith("/"):
+            answer = self._c.ask.decide(
+                "Listen without a script",
+                "The line has a script. What is heard would take its place (undo brings it back).",
+                ["Take its place", "Keep the script"],
+            )
+            if answer != 0:
+                return
+        make = listen_for_sounds if sounds else listen_without_script
+        slug = line.slug
+
+        def work(told: Told) -> Reading:
+            return make(opened.recording, language=line.language, progress=told)
+
+        self._c.jobs.submit("Listening without a script", work,
+                            lambda r: self._listened(slug, r, script=r.text), name=BUSY,
+                            inputs=self._made_of(slug))  # fmt: skip
+
+    def _listened(self, slug: str, reading: Reading, *, script: str | None = None) -> None:
+        """Take over what listening found, into the line as it is now."""
+        line = self._c.document.kept_line(slug)
+        if line is None:
+            return
+        new = with_reading(line, reading)
+        if script is not None:
+            new = msgspec.structs.replace(new, script=script)
+        self._c.document.change("Listen", {line_key(slug): new})
+        doubtful = sum(w.doubtful for w in reading.words())
+        count = sum(1 for _ in reading.words())
+        more = f", {doubtful} of them doubtful" if doubtful else ""
+        self._c.talk.say(f"{counted(count, 'word')} found{more}")
+
+    # ---- another recording ------------------------------------------------------------------
+
+    def retake(self, path: Path) -> None:
+        """Swap the recording of the line and find the same sounds in it."""
+        line = self._c.document.kept_line(self._c.selection.slug)
+        if line is None:
+            raise ScriptError("Open a line first; then its recording can be swapped.")
+        document = self._c.document
+        inside = document.folder if self.copies else None
+        self._retake(line, path, lambda: f"audio/{bring_in(path, inside)}" if inside
+                     else str(path.resolve()))  # fmt: skip
+
+    @property
+    def copies(self) -> bool:
+        """Whether recordings are copied into the production."""
+        return not self._c.document.read_only
+
+    def reload(self, slug: str) -> None:
+        """The recording of a line was changed where it lies: read it and find the sounds again."""
+        line = self._c.document.kept_line(slug)
+        if line is not None:
+            audio = line.audio
+            self._retake(line, self._c.derived.path(line), lambda: audio)
+
+    def _retake(self, line: Line, path: Path, place: Callable[[], str]) -> None:
+        slug, reading, channel = line.slug, line.reading, line.channel
+
+        def work(told: Told) -> Take:
+            from ....speech.hearing import hear
+
+            opened = open_sound(path, channel=channel)
+            taken = None
+            if reading is not None:
+                evidence = hear(opened.recording, progress=share(told, 0.0, 0.6))
+                taken = retake(opened.recording, evidence, reading, progress=share(told, 0.6, 1.0))
+            return Take(opened, taken, place(), digest(path))
+
+        def again() -> None:
+            now = self._c.document.kept_line(slug)
+            if now is not None:
+                self._retake(now, path, place)
+
+        def look() -> object:
+            now = self._c.document.kept_line(slug)
+            return now and (now.reading, now.audio, now.channel)
+
+        self._c.jobs.submit("Listening to the new take", work, lambda t: self._retaken(slug, t),
+                            name=BUSY, inputs=look, again=again)  # fmt: skip
+
+    def _retaken(self, slug: str, take: Take) -> None:
+        line = self._c.document.kept_line(slug)
+        if line is None:
+            return
+        new = msgspec.structs.replace(
+            line, audio=take.audio, duration=take.opened.recording.duration, digest=take.digest,
+            problem="",
+        )  # fmt: skip
+        message = (
+            "The recording was swapped"
+            if new.audio != line.audio
+            else "The recording was read again"
+        )
+        if take.taken is not None:
+            new = msgspec.structs.replace(new, reading=take.taken.reading,
+                                          offered=take.taken.offered, confirmed=False)  # fmt: skip
+        self._c.derived.take_sound(new, take.opened)
+        self._c.document.change("Retake", {line_key(slug): new})
+        if slug == self._c.selection.slug and new.audio == line.audio:
+            self._c.current.look_again()
+        self._c.talk.say(message)
+
+    # ---- script against recording -----------------------------------------------------------
+
+    def check_script(self, show: Callable[[str, Reading, tuple[Disagreement, ...]], None]) -> None:
+        """Find where the script as it stands now and the recording disagree; `show` gets it."""
+        line, opened = self._need()
+        if line.reading is None:
+            raise RecordingError("Listen to the line first; then its script can be checked.")
+        slug, lexicon = line.slug, self._c.document.lexicon
+        earlier = line.reading
+
+        def work(told: Told) -> tuple[Reading, tuple[Disagreement, ...]]:
+            reading = earlier
+            if not same_words(line.script, reading):
+                reading = listen_line(opened.recording, line.script, language=line.language,
+                                      lexicon=lexicon, earlier=reading, condition=line.condition,
+                                      progress=share(told, 0.0, 0.4))  # fmt: skip
+            return reading, disagreements(opened.recording, reading, progress=share(told, 0.4, 1.0))
+
+        def apply(result: tuple[Reading, tuple[Disagreement, ...]]) -> None:
+            reading, found = result
+            now = self._c.document.kept_line(slug)
+            if now is not None and reading is not earlier:
+                self._c.document.change("Listen", {line_key(slug): with_reading(now, reading)})
+            if found:
+                show(slug, reading, found)
+            else:
+                self._c.talk.say("Script and recording agree, as far as can be heard.")
+
+        self._c.jobs.submit("Checking the script", work, apply, name=BUSY,
+                            inputs=self._made_of(slug))  # fmt: skip
+
+    def use_heard(self, slug: str, reading: Reading, chosen: list[Disagreement]) -> None:
+        """Let what is heard stand in the script where it was chosen, and listen to that."""
+        line = self._c.document.kept_line(slug)
+        if line is None or not chosen:
+            return
+        if not same_words(line.script, reading):
+            raise GlyphosError("The script was changed meanwhile; check it again.")
+        script = script_as_heard(line.script, reading, chosen)
+        new = msgspec.structs.replace(line, script=script)
+        self._c.document.change("Take what is heard", {line_key(slug): new})
+        if slug == self._c.selection.slug:
+            self.listen()

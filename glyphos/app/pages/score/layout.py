@@ -1,0 +1,287 @@
+"""Where everything stands on the score: a page of rows, broken at pauses, with no word on another.
+
+Time runs evenly where there is room; a sound whose letter needs more than its time gets it, and a
+long pause gives up what it does not need. Pure geometry: no widgets, no painting.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
+
+from ....speech.parts import Flat
+from ....speech.reading import Phone, Reading, Word
+
+LONG_PAUSE = 0.7  # seconds shown of a longer one
+LONG_LINE = 40.0  # seconds after which a line is scrolled in any case
+SCROLLED = 110.0  # pixels a second of such a line
+GAP = 7.0  # pixels between words at least
+LETTER_GAP = 4.0  # pixels more between the last sound of a word and the next word's first
+ROW_SECONDS = 6.0  # of a waveform that was not listened to
+Width = Callable[[str], float]
+
+
+@dataclass(frozen=True)
+class Piece:
+    """A stretch of time that is drawn evenly: a sound, or a pause (phone is None, sound −1)."""
+
+    start: float
+    end: float
+    width: float
+    word: int = -1
+    phone: Phone | None = None
+    sound: int = -1
+
+
+@dataclass
+class Row:
+    """One line of the page: its pieces and the x of each piece's start."""
+
+    pieces: list[Piece]
+    x: list[float] = field(default_factory=list)
+    starts: list[float] = field(default_factory=list)
+
+    @property
+    def start(self) -> float:
+        return self.pieces[0].start
+
+    @property
+    def end(self) -> float:
+        return self.pieces[-1].end
+
+    @property
+    def width(self) -> float:
+        return self.x[-1] + self.pieces[-1].width
+
+    def x_at(self, seconds: float) -> float:
+        """Horizontal place of a time within the row."""
+        k = max(0, bisect_right(self.starts, seconds) - 1)
+        piece = self.pieces[k]
+        share = (seconds - piece.start) / max(1e-9, piece.end - piece.start)
+        return self.x[k] + piece.width * min(max(share, 0.0), 1.0)
+
+    def time_at(self, x: float) -> float:
+        """Time at a horizontal place."""
+        k = min(max(0, bisect_right(self.x, x) - 1), len(self.pieces) - 1)
+        piece = self.pieces[k]
+        share = min(max((x - self.x[k]) / max(1e-9, piece.width), 0.0), 1.0)
+        return piece.start + share * (piece.end - piece.start)
+
+
+@dataclass
+class Page:
+    """All rows of a reading, with its words in order."""
+
+    rows: list[Row]
+    words: list[Word]
+    width: float = 0.0
+
+    def row_at(self, seconds: float) -> int:
+        """Number of the row in which a time falls."""
+        return max(0, bisect_right([r.start for r in self.rows], seconds) - 1)
+
+    def word_span(self, number: int) -> list[tuple[int, float, float]]:
+        """(row, left, right) of a word; one entry, since rows never break a word."""
+        spans = []
+        for r, row in enumerate(self.rows):
+            own = [k for k, p in enumerate(row.pieces) if p.word == number]
+            if own:
+                spans.append((r, row.x[own[0]], row.x[own[-1]] + row.pieces[own[-1]].width))
+        return spans
+
+
+def lay_out(
+    reading: Reading, duration: float, *, width: float, per_second: float,
+    word_width: Width, letter_width: Width,
+) -> Page:  # fmt: skip
+    """Rows of at most `width` pixels at `per_second` pixels a second where there is room."""
+    words = list(reading.words())
+    groups = _groups(words, duration, per_second, word_width, letter_width)
+    rows: list[Row] = []
+    current: list[Piece] = []
+    used = 0.0
+    for group in groups:
+        size = sum(p.width for p in group)
+        left = width - used
+        if group[0].word < 0 and current and GAP <= left < size:
+            group = [replace(group[0], width=left)]  # a pause takes what is left of its row
+            size = left
+        if current and used + size > width:
+            cut = _best_break(current, width)
+            if cut < len(current):
+                rows.append(Row(current[:cut]))
+                current = current[cut:]
+                used = sum(p.width for p in current)
+            if current and used + size > width:
+                rows.append(Row(current))
+                current, used = [], 0.0
+        current = current + group
+        used += size
+    rows.append(Row(current or [Piece(0.0, max(duration, 0.01), width)]))
+    _keep_company(rows, width)
+    for row in rows:
+        _spread(row, width)
+    return Page(rows, words, width)
+
+
+def _keep_company(rows: list[Row], width: float) -> None:
+    """A word that would stand alone in the last row gets the one before it for company."""
+    if len(rows) < 2 or len({p.word for p in rows[-1].pieces if p.word >= 0}) != 1:
+        return
+    before = rows[-2].pieces
+    words = sorted({p.word for p in before if p.word >= 0})
+    if len(words) < 2:
+        return
+    cut = next(k for k, p in enumerate(before) if p.word == words[-1])
+    moved = [*before[cut:], *rows[-1].pieces]
+    if sum(p.width for p in moved if p.word >= 0) <= width:
+        rows[-2], rows[-1] = Row(before[:cut]), Row(moved)
+
+
+def sound_rows(duration: float, *, width: float, rows: int) -> Page:
+    """A recording that was not listened to, in rows of the same length."""
+    count = max(1, min(rows, round(duration / ROW_SECONDS)))
+    length = max(duration, 0.01) / count
+    made = [Row([Piece(k * length, (k + 1) * length, width)]) for k in range(count)]
+    for row in made:
+        _spread(row, width)
+    return Page(made, [], width)
+
+
+def _spread(row: Row, width: float) -> None:
+    """Give every piece of a row its place, shrunk where they are too many for the width."""
+    total, last = sum(p.width for p in row.pieces), row.pieces[-1]
+    left = width - (total - last.width)
+    if last.word < 0 and GAP <= left < last.width:
+        row.pieces[-1] = replace(last, width=left)
+        total = width
+    shrink = min(1.0, width / max(1.0, total))
+    if shrink < 1.0:
+        row.pieces = [replace(p, width=p.width * shrink) for p in row.pieces]
+    x = 0.0
+    row.x = []
+    for piece in row.pieces:
+        row.x.append(x)
+        x += piece.width
+    row.starts = [p.start for p in row.pieces]
+
+
+def relaid(
+    page: Page, flat: Flat, per_second: float, *, word_width: Width, letter_width: Width
+) -> list[int]:
+    """Lay the rows out again whose sounds differ in time, in place; every row keeps its words.
+
+    Returns the numbers of those rows.
+    """
+    changed = []
+    page.words = flat.words
+    for r, row in enumerate(page.rows):
+        fresh = [p if p.sound < 0 or p.phone is flat.phones[p.sound]
+                 else replace(p, phone=flat.phones[p.sound]) for p in row.pieces]  # fmt: skip
+        if not any(a is not b for a, b in zip(fresh, row.pieces, strict=True)):
+            continue
+        first = next((p.word for p in fresh if p.word >= 0), None)
+        if first is not None:
+            last = max(p.word for p in fresh)
+            row.pieces = _relaid_row(row, flat, first, last, per_second, word_width, letter_width)
+            _spread(row, page.width)
+            changed.append(r)
+    for r, (row, following) in enumerate(pairwise(page.rows)):
+        last_piece, next_piece = row.pieces[-1], following.pieces[0]
+        if last_piece.end == next_piece.start:
+            continue
+        if next_piece.word < 0:  # the pause between two rows begins where the last word ends
+            following.pieces[0] = replace(next_piece, start=last_piece.end)
+            following.starts[0] = last_piece.end
+            changed.append(r + 1)
+        elif last_piece.word < 0:
+            row.pieces[-1] = replace(last_piece, end=next_piece.start)
+            changed.append(r)
+    return sorted(set(changed))
+
+
+def _relaid_row(
+    row: Row, flat: Flat, first: int, last: int, per_second: float, word_width: Width,
+    letter_width: Width,
+) -> list[Piece]:  # fmt: skip
+    words = flat.words[first : last + 1]
+    start = row.pieces[0].start if row.pieces[0].word < 0 else words[0].start
+    end = row.pieces[-1].end if row.pieces[-1].word < 0 else words[-1].end
+    groups = _groups(words, end, per_second, word_width, letter_width, start=start, number=first,
+                     sound=flat.first[first])  # fmt: skip
+    return [piece for group in groups for piece in group]
+
+
+def _groups(
+    words: list[Word], duration: float, per_second: float, word_width: Width, letter_width: Width,
+    *, start: float = 0.0, number: int = 0, sound: int = 0,
+) -> list[list[Piece]]:  # fmt: skip
+    """Words and pauses, each a group that no row break may divide.
+
+    number, sound: of the first word and its first sound.
+    """
+    groups: list[list[Piece]] = []
+    at = start
+    for word in words:
+        if word.start > at + 1e-6:
+            shown = min(word.start - at, LONG_PAUSE)
+            groups.append([Piece(at, word.start, max(shown * per_second, GAP))])
+        own = word.phones
+        sizes = [max((p.end - p.start) * per_second, letter_width(p.ipa)) for p in own]
+        if sizes:
+            sizes[-1] = max(sizes[-1], letter_width(own[-1].ipa) + LETTER_GAP)
+        need = word_width(word.text) + GAP
+        grow = max(1.0, need / max(1e-6, sum(sizes)))
+        groups.append(
+            [
+                Piece(p.start, p.end, size * grow, number, p, sound + k)
+                for k, (p, size) in enumerate(zip(own, sizes, strict=True))
+            ]
+            or [
+                Piece(word.start, word.end, max(need, (word.end - word.start) * per_second), number)
+            ]
+        )
+        at = word.end
+        number += 1
+        sound += len(word.phones)
+    if duration > at + 1e-6:
+        groups.append([Piece(at, duration, max(min(duration - at, LONG_PAUSE) * per_second, GAP))])
+    return groups
+
+
+def _best_break(pieces: list[Piece], width: float) -> int:
+    """Break at the last pause in the second half of the row, if there is one worth it."""
+    x, best = 0.0, len(pieces)
+    for k, piece in enumerate(pieces):
+        x += piece.width
+        if (
+            piece.word < 0
+            and piece.end - piece.start > 0.12
+            and x > 0.55 * width
+            and k + 1 < len(pieces)
+        ):
+            best = k + 1
+    return best
+
+
+def fitting_scale(
+    reading: Reading, duration: float, *, width: float, rows: int, word_width: Width,
+    letter_width: Width, low: float = 70.0, high: float = 190.0, size: float = 1.0,
+) -> float:  # fmt: skip
+    """The widest scale (pixels a second at size 1) at which the whole line fits in `rows` rows;
+    if it never does, the widest that needs no more rows than the narrowest."""
+
+    def count(scale: float) -> int:
+        page = lay_out(reading, duration, width=width, per_second=scale * size,
+                       word_width=word_width, letter_width=letter_width)  # fmt: skip
+        return len(page.rows)
+
+    if duration > LONG_LINE:
+        return SCROLLED
+    least = max(rows, count(low))
+    for scale in range(int(high), int(low), -15):
+        if count(scale) <= least:
+            return float(scale)
+    return low

@@ -1,0 +1,281 @@
+"""Painting one row of the score: what stays (waveform, words, sounds) and what moves (lips)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from ....motion.curve import Motion
+from ....motion.gestures import is_vowel
+from ....speech.reading import Phone, Reading, Word
+from ...drawing.mouth import paint_glyph
+from ...drawing.ribbon import rgb, ribbon_image, wave_image
+from ...drawing.theme import Theme
+from ...drawing.words import ruler_text
+from .bands import MARGIN, Bands
+from .layout import Row
+from .poses import kinds_of, telling_rows
+
+MARK_WORDS = {"breath": "breath", "cough": "cough", "laugh": "laugh", "hum": "hum",
+              "shut": "mouth shut"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What is chosen, as sounds from `first` to before `after`; `word` if it is one word."""
+
+    first: int = -1
+    after: int = -1
+    level: str = ""
+
+
+@dataclass
+class Painter:
+    """Paints rows of one page; holds what they show."""
+
+    theme: Theme
+    bands: Bands
+    reading: Reading
+    words: list[Word]
+    samples: NDArray[np.float32]
+    rate: int
+    level: float  # what brings the loudest sample to 1
+    unit: str = "seconds"  # of the ruler
+
+    # ---- what stays -------------------------------------------------------------------------
+
+    def still(self, painter: QPainter, row: Row, fps: float, width: int, chosen: Chosen) -> None:
+        """Everything but lips and playhead, from the row's own top."""
+        b = self.bands
+        self._chosen(painter, row, chosen)
+        self._unread(painter, row)
+        self._ruler(painter, row, fps, width)
+        self._wave(painter, row, b.ruler)
+        self._marks(painter, row, b.ruler)
+        self._words(painter, row, b.words_top, chosen)
+        self._sounds(painter, row, b.sounds_top, chosen)
+        self._pins(painter, row, b.sounds_top)
+        painter.setPen(QPen(self.theme.color("rule"), 1))
+        y = b.height - b.gap / 2
+        painter.drawLine(QPointF(MARGIN, y), QPointF(width - MARGIN, y))
+
+    def _own(self, row: Row, chosen: Chosen) -> list[int]:
+        return [k for k, p in enumerate(row.pieces) if chosen.first <= p.sound < chosen.after]
+
+    def _chosen(self, painter: QPainter, row: Row, chosen: Chosen) -> None:
+        own = self._own(row, chosen)
+        if not own:
+            return
+        color = self.theme.color("chosen")
+        color.setAlpha(34)
+        left = MARGIN + row.x[own[0]]
+        right = MARGIN + row.x[own[-1]] + row.pieces[own[-1]].width
+        top, bottom = self.bands.highlight(chosen.level)
+        painter.fillRect(QRectF(left, top, right - left, bottom - top), color)
+
+    def _unread(self, painter: QPainter, row: Row) -> None:
+        for span in self.reading.unread:
+            if span.end > row.start and span.start < row.end:
+                left, right = row.x_at(max(span.start, row.start)), row.x_at(min(span.end, row.end))
+                painter.setPen(QPen(self.theme.color("doubt"), 1.5, Qt.PenStyle.DashLine))
+                painter.drawRect(
+                    QRectF(MARGIN + left, self.bands.ruler, max(6.0, right - left), self.bands.wave)
+                )
+                painter.setFont(self.bands.ruler_font)
+                painter.drawText(
+                    QPointF(MARGIN + left + 2, self.bands.ruler + self.bands.wave + 10), "?"
+                )
+
+    def _ruler(self, painter: QPainter, row: Row, fps: float, width: int) -> None:
+        painter.setFont(self.bands.ruler_font)
+        step = round(fps / 2) / fps if self.unit == "frames" else 0.5
+        last_x, bottom, first = -100.0, self.bands.ruler, True
+        for number in range(int(np.ceil(row.start / step - 1e-6)), int(row.end / step + 1e-6) + 1):
+            seconds = number * step
+            x = MARGIN + row.x_at(seconds)
+            painter.setPen(QPen(self.theme.color("rule"), 1))
+            painter.drawLine(QPointF(x, bottom - 3), QPointF(x, bottom))
+            if x - last_x > 44 and x < width - MARGIN - 40:
+                painter.setPen(self.theme.color("faint"))
+                text = ruler_text(seconds, fps, self.unit, named=first)
+                painter.drawText(QPointF(x + 2, bottom - 4), text)
+                last_x, first = x, False
+
+    def _wave(self, painter: QPainter, row: Row, y: float) -> None:
+        ratio = painter.device().devicePixelRatioF()
+        count = int(row.width * ratio)
+        if count < 1 or len(self.samples) == 0:
+            return  # the recording is away, or still being read
+        times = np.interp(
+            np.arange(count + 1) / ratio,
+            [*row.x, row.width],
+            [*(p.start for p in row.pieces), row.end],
+        )
+        high, low = envelope(self.samples, times, self.rate)
+        ink = rgb(self.theme.color("faint"))
+        image = wave_image(high * self.level, low * self.level, ink, 0.6,
+                           int(self.bands.wave * ratio), ratio)  # fmt: skip
+        painter.drawImage(QPointF(MARGIN, y), image)
+
+    def _marks(self, painter: QPainter, row: Row, y: float) -> None:
+        for mark in self.reading.marks:
+            if mark.end <= row.start or mark.start >= row.end:
+                continue
+            left = MARGIN + row.x_at(max(mark.start, row.start))
+            right = MARGIN + row.x_at(min(mark.end, row.end))
+            color = self.theme.color("chosen")
+            painter.setPen(QPen(color, 1.2))
+            bottom = y + self.bands.wave - 2
+            painter.drawLine(QPointF(left, bottom), QPointF(right, bottom))
+            painter.drawLine(QPointF(left, bottom), QPointF(left, bottom - 6))
+            painter.drawLine(QPointF(right, bottom), QPointF(right, bottom - 6))
+            painter.setFont(self.bands.ruler_font)
+            painter.drawText(QPointF(left + 3, y + 10), MARK_WORDS[mark.kind])
+
+    def _words(self, painter: QPainter, row: Row, y: float, chosen: Chosen) -> None:
+        painter.setFont(self.bands.words_font)
+        done = -1
+        base = y + self.bands.words - 7
+        for k, piece in enumerate(row.pieces):
+            if piece.word < 0 or piece.word == done:
+                continue
+            done = piece.word
+            last = max(j for j in range(k, len(row.pieces)) if row.pieces[j].word == done)
+            left, right = row.x[k], row.x[last] + row.pieces[last].width
+            self._word(painter, self.words[done], left, right, y, base,
+                       chosen.first <= piece.sound < chosen.after)  # fmt: skip
+
+    def _word(
+        self, painter: QPainter, word: Word, left: float, right: float, y: float, base: float,
+        chosen: bool,
+    ) -> None:  # fmt: skip
+        width = self.bands.word_width(word.text)
+        painter.setPen(self.theme.color("chosen" if chosen else "ink"))
+        painter.drawText(QPointF(MARGIN + (left + right - width) / 2, base), word.text)
+        doubtful = word.doubtful
+        pen = QPen(self.theme.color("doubt" if doubtful else "rule"), 2.2 if doubtful else 1.2)
+        if doubtful:
+            pen.setStyle(Qt.PenStyle.DotLine)
+        painter.setPen(pen)
+        line = y + self.bands.words - 1
+        painter.drawLine(QPointF(MARGIN + left + 1.5, line), QPointF(MARGIN + right - 1.5, line))
+        sign = "?" if doubtful else "✓" if word.confirmed else ""
+        if sign:
+            painter.setPen(self.theme.color("doubt" if doubtful else "chosen"))
+            painter.setFont(self.bands.ruler_font)
+            painter.drawText(QPointF(MARGIN + (left + right + width) / 2 + 1, base - 8), sign)
+            painter.setFont(self.bands.words_font)
+
+    def _sounds(self, painter: QPainter, row: Row, y: float, chosen: Chosen) -> None:
+        painter.setFont(self.bands.sounds_font)
+        for k, piece in enumerate(row.pieces):
+            if piece.phone is None:
+                continue
+            own = chosen.level == "sound" and chosen.first == piece.sound
+            doubtful = piece.phone.doubtful
+            name = "chosen" if own else "doubt" if doubtful else "faint"
+            painter.setPen(self.theme.color(name))
+            box = QRectF(MARGIN + row.x[k], y, piece.width, self.bands.sounds)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.phone.ipa)
+
+    def _pins(self, painter: QPainter, row: Row, y: float) -> None:
+        for k, piece in enumerate(row.pieces):
+            if piece.phone is None:
+                continue
+            if piece.phone.pinned:
+                paint_pin(painter, MARGIN + row.x[k], y, self.bands.sounds, self.theme)
+            if piece.phone.pinned_end:
+                paint_pin(
+                    painter, MARGIN + row.x[k] + piece.width, y, self.bands.sounds, self.theme
+                )
+
+    # ---- what moves -------------------------------------------------------------------------
+
+    def lips(self, painter: QPainter, row: Row, motion: Motion, lead: float, ratio: float) -> None:
+        """Ribbon and glyphs of a row, for the motion as it is now."""
+        spoken = [k for k, p in enumerate(row.pieces) if p.phone is not None]
+        phones: list[Phone] = [p for k in spoken if (p := row.pieces[k].phone) is not None]
+        if phones:
+            rows = telling_rows(motion, phones, lead)
+            kinds = kinds_of(motion, rows)
+        else:
+            rows, kinds = np.zeros((0, len(motion.names))), []
+        self._ribbon(painter, row, motion, spoken, kinds, ratio)
+        self._glyphs(painter, row, motion, spoken, phones, rows, kinds)
+
+    def _ribbon(
+        self, painter: QPainter, row: Row, motion: Motion, spoken: list[int], kinds: list[str],
+        ratio: float,
+    ) -> None:  # fmt: skip
+        columns = max(1, int(row.width * ratio))
+        x = (np.arange(columns) + 0.5) / ratio
+        ends = [*row.x, row.width]
+        times = np.interp(x, ends, [*(p.start for p in row.pieces), row.end])
+        gap = motion.channel("lips_part")
+        opening = np.interp(times * float(motion.fps), np.arange(len(gap)), gap)
+        table = np.array([rgb(self.theme.color("rule"))] * len(row.pieces), np.uint8)
+        for k, kind in zip(spoken, kinds, strict=True):
+            table[k] = rgb(self.theme.kind(kind))
+        piece = np.clip(np.searchsorted(row.x, x, side="right") - 1, 0, len(row.pieces) - 1)
+        height = int(self.bands.ribbon * ratio)
+        top = self.bands.ribbon_top
+        painter.drawImage(QPointF(MARGIN, top), ribbon_image(opening, table[piece], height, ratio))
+        middle = top + self.bands.ribbon / 2
+        for k, kind in zip(spoken, kinds, strict=True):
+            center = MARGIN + row.x[k] + row.pieces[k].width / 2
+            if kind == "closed":
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(self.theme.kind(kind))
+                painter.drawEllipse(QPointF(center, middle), 3.6, 3.6)
+            elif kind == "teeth":
+                painter.setPen(QPen(self.theme.kind(kind), 1.6))
+                painter.drawLine(QPointF(center, middle - 13), QPointF(center, middle))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def _glyphs(
+        self, painter: QPainter, row: Row, motion: Motion, spoken: list[int], phones: list[Phone],
+        rows: NDArray[np.float64], kinds: list[str],
+    ) -> None:  # fmt: skip
+        taken = -100.0
+        middle = self.bands.glyphs_top + self.bands.glyphs / 2
+        for k, phone, values, kind in zip(spoken, phones, rows, kinds, strict=True):
+            x = row.x[k] + row.pieces[k].width / 2
+            telling = kind in ("closed", "teeth") or is_vowel(phone.ipa)
+            if x - taken < (1.05 if telling else 1.4) * (self.bands.glyphs - 2):
+                continue
+            taken = x
+            pose = dict(zip(motion.names, values.tolist(), strict=True))
+            paint_glyph(
+                painter,
+                pose,
+                QPointF(MARGIN + x, middle),
+                self.bands.glyphs - 2,
+                self.theme.kind(kind),
+            )
+
+
+def envelope(
+    samples: NDArray[np.float32], times: NDArray[np.float64], rate: int
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Highest and lowest sample between successive `times`, one value a gap."""
+    edges = np.clip((times * rate).astype(int), 0, max(0, len(samples) - 1))
+    starts = np.minimum(edges[:-1], len(samples) - 1)
+    part = samples[: edges[-1] + 1]
+    high = np.maximum.reduceat(part, starts)
+    low = np.minimum.reduceat(part, starts)
+    return high, low
+
+
+def paint_pin(painter: QPainter, x: float, y: float, height: float, theme: Theme) -> None:
+    """A pin standing on an edge: a stem with a round head."""
+    color: QColor = theme.color("chosen")
+    painter.setPen(QPen(color, 1.4))
+    painter.drawLine(QPointF(x, y), QPointF(x, y + height))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(color)
+    painter.drawEllipse(QPointF(x, y + 1.5), 2.8, 2.8)
+    painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,0 +1,201 @@
+"""What the score asks before it does something: sounds, pronunciations, a language, checks."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+import msgspec
+
+from ....errors import GlyphosError, RecordingError
+from ....production.kinds import LEX, line_key
+from ....proof.recording_check import RecordingCheck, check
+from ....speech.compare import Disagreement
+from ....speech.edits import units_of
+from ....speech.espeak import languages, say_sounds, voice_for
+from ....speech.lexicon import offered_pronunciations
+from ....speech.phones import Unit
+from ....speech.reading import Reading
+from ...dialogs.lexicon import LexiconDialog
+from ...dialogs.pronunciation import PronunciationDialog
+from ...dialogs.recording_check import CheckDialog
+from ...dialogs.script_check import CompareDialog
+from ...drawing.words import counted
+from ...model.context import Context
+from ...model.jobs import Told
+from .correcting import Correcting
+from .hearing import BUSY, Hearing
+
+SOUNDS = (
+    "p b t d k ɡ m n ŋ f v θ ð s z ʃ ʒ tʃ dʒ h l ɹ w j i ɪ ɛ æ ɑ ɔ ʊ u ʌ ə ɝ eɪ aɪ ɔɪ aʊ oʊ".split()
+)
+
+
+class Questions:
+    """Each method is a command that asks first."""
+
+    def __init__(self, context: Context, desk: Correcting, hearing: Hearing) -> None:
+        self._c, self._desk, self._hearing = context, desk, hearing
+
+    # ---- sounds -----------------------------------------------------------------------------
+
+    def _ask_sound(self, title: str) -> str:
+        _, flat, part = self._desk.need()
+        now = flat.phones[flat.sound_range(part)[0]].ipa
+        choices = sorted({*SOUNDS, now}, key=lambda s: s != now)
+        return self._c.ask.choose(title, "Sound in IPA:", choices, own=True) or ""
+
+    def change_sound(self) -> None:
+        if text := self._ask_sound("Change the sound"):
+            self._desk.change_sound(text)
+
+    def insert_sound(self) -> None:
+        if text := self._ask_sound("Insert a sound"):
+            self._desk.insert_sound(text)
+
+    def pronunciation(self) -> None:
+        """Offer the ways a word may be said, to be heard and chosen."""
+        reading, flat, part = self._desk.need()
+        number = flat.word_range(part)[0]
+        word = flat.words[number]
+        code = word.language or reading.language
+        offered = offered_pronunciations(word.text, language=code, lexicon=self._c.document.lexicon)
+        dialog = PronunciationDialog(word.text, units_of(word), offered, partial(self._hear, code))
+
+        def chosen() -> None:
+            units = dialog.units()
+            if units and self._c.current.reading is reading:
+                self._desk.set_pronunciation(number, units, dialog.scope)
+
+        dialog.accepted.connect(lambda: self._c.talk.try_to(chosen))
+        self._c.ask.show(dialog)
+
+    def _hear(self, language: str, units: tuple[Unit, ...]) -> None:
+        def apply(spoken: object) -> None:
+            self._c.transport.say(spoken.samples, spoken.rate)  # type: ignore[attr-defined]
+
+        self._c.jobs.submit("Saying it", lambda _: say_sounds(units, language=language), apply,
+                            name="say", quiet=True, instead=True)  # fmt: skip
+
+    def lexicon(self) -> None:
+        """The production's own pronunciations, to be edited as text."""
+        dialog = LexiconDialog(self._c.document.lexicon)
+
+        def keep() -> None:
+            self._c.document.change("Edit lexicon", {LEX: dialog.lexicon})
+            count = counted(len(dialog.lexicon.entries), "word")
+            self._c.talk.say(f"{count} in the lexicon; listen again to use them.")
+
+        dialog.accepted.connect(keep)
+        self._c.ask.show(dialog)
+
+    # ---- languages --------------------------------------------------------------------------
+
+    def ask_language(self, question: str) -> str:
+        """A language code that can be spoken, or ""."""
+        known = languages()
+        names = [f"{name} ({code})" for code, name in sorted(known.items(), key=lambda kv: kv[1])]
+        text = self._c.ask.choose("Language", question, names, own=True)
+        if not text:
+            return ""
+        code = text.rsplit("(", 1)[-1].rstrip(")")
+        voice_for(code)
+        return code
+
+    def language(self) -> None:
+        line = self._c.document.kept_line(self._c.selection.slug)
+        if line is not None and (code := self.ask_language("What is spoken:")):
+            new = msgspec.structs.replace(line, language=code)
+            self._c.document.change("Choose language", {line_key(line.slug): new})
+
+    def usual_language(self) -> None:
+        if code := self.ask_language("What new lines speak:"):
+            changes = self._c.document.production.headed(language=code)
+            self._c.document.change("Set usual language", changes)
+
+    # ---- checks -----------------------------------------------------------------------------
+
+    def check_recording(self) -> None:
+        """Measure the recording and offer what helps."""
+        line = self._c.current.line
+        if line is None:
+            raise RecordingError("Open a recording first; then it can be checked.")
+        path, slug = self._c.derived.path(line), line.slug
+
+        def done(result: RecordingCheck) -> None:
+            dialog = CheckDialog(result)
+            dialog.accepted.connect(lambda: self._use_check(slug, dialog))
+            self._c.ask.show(dialog)
+
+        def work(told: Told) -> RecordingCheck:
+            return check(path)
+
+        self._c.jobs.submit("Checking the recording", work, done, name=BUSY)
+
+    def _use_check(self, slug: str, dialog: CheckDialog) -> None:
+        line = self._c.document.kept_line(slug)
+        if line is None:
+            return
+        channel = dialog.result_shown.channel if dialog.use_channel else 0
+        new = msgspec.structs.replace(line, channel=channel, condition=dialog.use_clean)
+        if self._c.document.change("Condition recording", {line_key(slug): new}):
+            self._c.talk.say("Listen again to use this.")
+
+    def check_script(self) -> None:
+        self._hearing.check_script(self._show_disagreements)
+
+    def _show_disagreements(
+        self, slug: str, reading: Reading, found: Sequence[Disagreement]
+    ) -> None:
+        dialog = CompareDialog(found)
+        dialog.played.connect(lambda a, b: self._c.transport.play(max(0.0, a), b))
+
+        def accepted() -> None:
+            self._c.talk.try_to(lambda: self._hearing.use_heard(slug, reading, dialog.chosen()))
+
+        dialog.accepted.connect(accepted)
+        self._c.ask.show(dialog)
+
+    # ---- timing and takes -------------------------------------------------------------------
+
+    def retake(self) -> None:
+        """Another recording of the line."""
+        from ...model.files import SOUNDS as RECORDINGS
+
+        if self._c.document.kept_line(self._c.selection.slug) is None:
+            raise GlyphosError("Open a line first; then its recording can be swapped.")
+        for path in self._c.ask.open_files("Another take of this line", RECORDINGS):
+            self._hearing.retake(path)
+
+    def load_timing(self) -> None:
+        line = self._c.document.kept_line(self._c.selection.slug)
+        if line is None:
+            raise GlyphosError("Open a recording first; then timing can be loaded for it.")
+        kinds = "Timing (*.vtt *.srt *.csv *.TextGrid *.json)"
+        for path in self._c.ask.open_files("Load timing", kinds):
+            self.load_timing_from(path)
+
+    def load_timing_from(self, path: object) -> None:
+        """Take timing from a file for the shown line."""
+        from pathlib import Path
+
+        from ....handoff import timing
+
+        slug = self._c.selection.slug
+        line = self._c.document.kept_line(slug)
+        if line is None:
+            raise GlyphosError("Open a recording first; then timing can be loaded for it.")
+        audio, language = self._c.derived.reading(line).audio, line.language
+        source = Path(str(path))
+
+        def apply(reading: Reading) -> None:
+            now = self._c.document.kept_line(slug)
+            if now is None:
+                return
+            new = msgspec.structs.replace(now, reading=reading, script=reading.text, confirmed=False,
+                                          problem="")  # fmt: skip
+            self._c.document.change("Load timing", {line_key(slug): new})
+            self._c.talk.say(f"Timing loaded from {source.name}")
+
+        self._c.jobs.submit("Loading timing", lambda _: timing.load(source, audio, language=language),
+                            apply, name=BUSY)  # fmt: skip

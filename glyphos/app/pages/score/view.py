@@ -1,0 +1,56 @@
+"""The score in its frame: scrolls by whole rows and keeps the playhead's row in sight."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QScrollArea
+
+from ....speech.parts import Part
+from ...drawing.theme import Theme
+from .hands import ScorePaper
+
+
+class ScoreView(QScrollArea):
+    """The page in its frame; keeps the playhead's row in sight."""
+
+    rows_moved = Signal()  # other rows are in sight
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.page = ScorePaper(theme)
+        self.setWidget(self.page)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusProxy(self.page)
+        self.setAccessibleName("Score page")
+        self.verticalScrollBar().valueChanged.connect(lambda _: self.rows_moved.emit())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.page.set_room(self.viewport().height())
+        self.rows_moved.emit()
+
+    def visible_span(self) -> tuple[float, float]:
+        """Time that the rows in sight show."""
+        top = self.verticalScrollBar().value()
+        return self.page.visible_span(top, top + self.viewport().height())
+
+    def follow(self, seconds: float) -> None:
+        """Show the playhead at a time, scrolling by whole rows when it leaves the page."""
+        self.page.set_playhead(seconds)
+        if self.page.page is not None:
+            self.bring_row(self.page.page.row_at(seconds))
+
+    def bring_row(self, row: int) -> None:
+        """Scroll so that a row is in sight."""
+        top = self.page.row_top(row)
+        bar = self.verticalScrollBar()
+        seen = bar.value() + self.viewport().height()
+        if top < bar.value() or top + self.page.bands.height > seen + 1:
+            bar.setValue(int(top - 13))
+
+    def bring_part(self, part: Part) -> None:
+        """Scroll so that a part is in sight."""
+        if self.page.page is not None and self.page.flat is not None and self.page.flat.valid(part):
+            self.bring_row(self.page.page.row_at(self.page.flat.span(part)[0]))

@@ -1,0 +1,120 @@
+"""The lines of the production as a list: which are shown, in which order, and what of them is new.
+
+A change of one line costs one row, however many lines there are.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
+
+from ....production.documents import Line
+from ....production.kinds import HEAD, Key
+from ....production.listing import Listing
+from ...drawing.words import seconds_text
+from ...model.derived import Derived
+from ...model.document import Document
+
+STATE_SIGNS = {
+    "problem": "✗", "not listened": "○", "doubtful": "?", "listened": "●", "confirmed": "✓",
+    "listening": "…",
+}  # fmt: skip
+STATE_ROLE = Qt.ItemDataRole.UserRole + 1
+MISSING_ROLE = Qt.ItemDataRole.UserRole + 2
+Index = QModelIndex | QPersistentModelIndex
+
+
+class LinesModel(QAbstractListModel):
+    """Rows are slugs; what they show is asked of the document when it is painted."""
+
+    def __init__(self, document: Document, derived: Derived) -> None:
+        super().__init__()
+        self._document, self._derived = document, derived
+        self.slugs: list[str] = []
+        self.listing = Listing()
+        self.busy: frozenset[str] = frozenset()
+        self._row: dict[str, int] = {}
+        self._how: dict[str, str] = {}
+
+    @property
+    def plain(self) -> bool:
+        """Whether every line is shown, as placed."""
+        return (
+            not self._how.get("text")
+            and not self._how.get("state")
+            and self._how.get("sort", "order") == "order"
+        )
+
+    def line(self, row: int) -> Line:
+        line = self._document.kept_line(self.slugs[row])
+        assert line is not None
+        return line
+
+    def row(self, slug: str) -> int:
+        """Where a line is shown; −1 if it is not."""
+        return self._row.get(slug, -1)
+
+    def state(self, line: Line) -> str:
+        return "listening" if line.slug in self.busy else self.listing.state(line)
+
+    def show_busy(self, slugs: frozenset[str]) -> None:
+        """Which lines are being listened to."""
+        changed, self.busy = slugs ^ self.busy, slugs
+        self._tell([self._row[s] for s in changed if s in self._row])
+
+    def list_again(self, **how: str) -> None:
+        """Show what is asked for: text, state, sort."""
+        self._how = how or self._how
+        lines = self._document.production.lines
+        found = list(lines) if self.plain else self.listing.listed(lines, **self._how)
+        slugs = [x.slug for x in found]
+        if slugs == self.slugs:
+            return
+        self.beginResetModel()
+        self.slugs = slugs
+        self._row = {slug: k for k, slug in enumerate(slugs)}
+        self.endResetModel()
+
+    def follow(self, keys: frozenset[Key]) -> None:
+        """Something in the document changed."""
+        slugs = [slug for kind, slug in keys if kind == "line"]
+        if (
+            not self.plain
+            or any(not self._document.production.has(s) or s not in self._row for s in slugs)
+            or (HEAD in keys and list(self._document.production.slugs) != self.slugs)
+        ):
+            self.list_again()
+        self._tell([self._row[s] for s in slugs if s in self._row])
+
+    def _tell(self, rows: list[int]) -> None:
+        if rows:
+            self.dataChanged.emit(self.index(min(rows)), self.index(max(rows)))
+
+    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
+        return 0 if parent.isValid() else len(self.slugs)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self.line(index.row()).title
+        if role == Qt.ItemDataRole.UserRole:
+            return self.line(index.row())
+        if role == STATE_ROLE:
+            return self.state(self.line(index.row()))
+        if role == MISSING_ROLE:
+            return not self._derived.path(self.line(index.row())).exists()
+        if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
+            return self._spoken(index, role == Qt.ItemDataRole.ToolTipRole)
+        return None
+
+    def _spoken(self, index: Index, tip: bool) -> str:
+        line = self.line(index.row())
+        facts = [self.state(line)]
+        if self.data(index, MISSING_ROLE):
+            facts.append("its recording is missing")
+        if line.problem:
+            facts.append(line.problem)
+        if tip:
+            return "\n".join([line.title, line.file, *facts])
+        length = seconds_text(line.duration)
+        return f"{line.speaker or 'Line'}: {line.title}, {length}, {', '.join(facts)}"

@@ -1,0 +1,61 @@
+"""The areas of the window and how they stand: bars above and below, lines left, face right."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
+
+from ..drawing.theme import Theme
+from ..model.context import Context
+from ..page import Page
+from ..panels.face.panel import FacePanel
+from ..panels.lines.panel import LinesPanel
+from .bars import BottomBar, OfferBar, TopBar
+from .inspector import Inspector
+
+
+class Areas(QWidget):
+    """All widgets of the window, laid out; what they do is the window's business."""
+
+    def __init__(self, context: Context, pages: Sequence[Page], theme: Theme) -> None:
+        super().__init__()
+        self.top = TopBar(pages)
+        self.bottom = BottomBar(context)
+        self.offers = OfferBar(context)
+        self.lines = LinesPanel(context, theme)
+        self.face = FacePanel(context, theme)
+        self.inspector = Inspector()
+        self.stack = QStackedWidget()
+        for page in pages:
+            self.stack.addWidget(page.widget())
+        center, self.right = QWidget(), QWidget(objectName="panel")
+        for widget, parts in (
+            (center, (self.stack, self.offers, self.bottom)),
+            (self.right, (self.face, self.inspector)),
+        ):
+            column = _column(widget)
+            for number, part in enumerate(parts):
+                column.addWidget(part, 0 if number else 1)
+        self.columns = QSplitter()
+        for widget, least in ((self.lines, 150), (center, 380), (self.right, 270)):
+            self.columns.addWidget(widget)
+            self.columns.setStretchFactor(self.columns.count() - 1, 1 if widget is center else 0)
+            widget.setMinimumWidth(least)
+        self.columns.setCollapsible(1, False)
+        self.columns.setSizes([214, 746, 320])
+        whole = _column(self)
+        whole.addWidget(self.top)
+        whole.addWidget(self.columns, 1)
+
+    def show_beside(self, shown: bool) -> None:
+        """Show or hide everything but the page and its bar."""
+        for widget in (self.lines, self.right, self.top):
+            widget.setVisible(shown)
+
+
+def _column(widget: QWidget) -> QVBoxLayout:
+    layout = QVBoxLayout(widget)
+    layout.setContentsMargins(0, 0, 0, 0)
+    layout.setSpacing(0)
+    return layout

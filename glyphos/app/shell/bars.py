@@ -1,0 +1,201 @@
+"""The bars of the window: top with the pages, bottom with transport and messages, offers."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QProgressBar,
+    QPushButton,
+    QSizePolicy,
+    QToolButton,
+    QWidget,
+)
+
+from ...rates import USUAL
+from ..model.context import Context
+from ..model.talk import Offer
+from ..page import Page
+
+
+class TopBar(QWidget):
+    """Brand, menu, the page switch, the production's name and frame rate, theme."""
+
+    def __init__(self, pages: Sequence[Page]) -> None:
+        super().__init__(objectName="top")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 14, 5)
+        row.setSpacing(6)
+        self.menu_button = QToolButton()
+        self.menu_button.setText("☰  Men&u")
+        self.menu_button.setAccessibleName("Menu")
+        self.menu_button.setToolTip("Everything that can be done (F2 finds a command)")
+        self.menu_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu_button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.group = QButtonGroup(self)
+        self.pages: dict[str, QPushButton] = {}
+        row.addWidget(QLabel("Glyphos", objectName="brand"))
+        row.addSpacing(8)
+        row.addWidget(self.menu_button)
+        row.addSpacing(14)
+        for page in pages:
+            button = QPushButton(page.title, objectName="tab")
+            button.setCheckable(True)
+            button.setAccessibleName(f"Page {page.title}")
+            self.group.addButton(button)
+            self.pages[page.name] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        self.title = QLabel(objectName="production")
+        self.title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+        self.rate = QComboBox()
+        self.rate.addItems([f"{r} fps" for r in USUAL])
+        self.rate.setEditable(True)
+        self.rate.setMinimumContentsLength(8)
+        self.rate.setAccessibleName("Frame rate")
+        self.rate.setToolTip("Frames a second of the production; any rate can be typed")
+        self.open_button = QPushButton("&Open…")
+        self.open_button.setAccessibleName("Open")
+        self.add_button = QPushButton("A&dd lines…")
+        self.add_button.setAccessibleName("Add lines")
+        self.theme_button = QPushButton("&Night")
+        self.theme_button.setAccessibleName("Theme")
+        for widget in (self.title, self.rate, self.open_button, self.add_button, self.theme_button):
+            row.addWidget(widget)
+
+    def show_header(self, name: str, fps: str) -> None:
+        """The production's name and rate."""
+        self.title.setText(name if len(name) <= 34 else f"{name[:32]}…")
+        self.title.setToolTip(name)
+        self.rate.setCurrentText(f"{fps} fps")
+
+    @property
+    def rate_text(self) -> str:
+        """The rate as it was chosen or typed."""
+        return self.rate.currentText().replace("fps", "").strip()
+
+
+class BottomBar(QWidget):
+    """Play, the page's own buttons, what is said, what is being done."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self._c = context
+        self.play_button = QPushButton("▶  Play")
+        self.play_button.setToolTip("Play and stop (Space)")
+        self.play_button.setAccessibleName("Play or stop")
+        self.play_button.setMinimumWidth(
+            self.play_button.fontMetrics().horizontalAdvance("■  Stop") + 34
+        )
+        self.status = QLabel(objectName="status")
+        self.status.setAccessibleName("Status")
+        self.status.setWordWrap(True)
+        self.status.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(90)
+        self.progress.setAccessibleName("Progress")
+        self.cancel_button = QPushButton("Cancel")
+        self.cancel_button.setAccessibleName("Cancel")
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(14, 4, 14, 6)
+        self._row.setSpacing(8)
+        self._tools: list[QWidget] = []
+        self._message = ""
+        for widget in (self.play_button, self.status, self.progress, self.cancel_button):
+            self._row.addWidget(widget, 1 if widget is self.status else 0)
+        self.cancel_button.clicked.connect(context.jobs.cancel_shown)
+        context.talk.said.connect(lambda text: self._show(text))
+        context.talk.failed.connect(lambda text: self._show(f"⚠ {text}"))
+        context.talk.cleared.connect(lambda: self._show(""))
+        context.document.stepped.connect(lambda _: self._show(""))
+        context.document.opened.connect(lambda: self._show(""))
+        context.selection.line_changed.connect(lambda: self._show(""))
+        context.document.trouble_changed.connect(lambda _: self._tell())
+        context.jobs.changed.connect(self._tell)
+        context.transport.changed.connect(self._show_transport)
+        self._tell()
+
+    def show_tools(self, tools: Sequence[QWidget]) -> None:
+        """The buttons of another page."""
+        for widget in self._tools:
+            self._row.removeWidget(widget)
+            widget.setParent(None)
+        self._tools = list(tools)
+        for number, widget in enumerate(self._tools, 1):
+            shown = not widget.isHidden()
+            self._row.insertWidget(number, widget)
+            widget.setVisible(shown)
+
+    def _show_transport(self) -> None:
+        self.play_button.setText("■  Stop" if self._c.transport.playing else "▶  Play")
+
+    def _show(self, message: str) -> None:
+        self._message = message
+        self._tell()
+
+    def _tell(self) -> None:
+        """What cannot be written comes first, then what is being done, then what was said."""
+        jobs, trouble = self._c.jobs.shown, self._c.document.trouble
+        self.progress.setVisible(bool(jobs))
+        self.cancel_button.setVisible(bool(jobs))
+        text = self._message
+        if jobs:
+            job = jobs[-1]
+            self.progress.setValue(round(job.fraction * 100))
+            more = f" (and {len(jobs) - 1} more)" if len(jobs) > 1 else ""
+            doing = f"{job.what}… {job.fraction:.0%}{more}"
+            text = f"{text}   {doing}" if text.startswith("⚠") else doing
+        if trouble:
+            text = f"⚠ {trouble}"
+        if text != self.status.text():
+            self.status.setText(text)
+            self.status.setToolTip(text)
+
+
+class OfferBar(QWidget):
+    """Offers something with a button, without getting in the way."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__(objectName="notice")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._c = context
+        self._shown: Offer | None = None
+        self.text = QLabel()
+        self.text.setWordWrap(True)
+        self.yes = QPushButton()
+        self.no = QPushButton("Not now")
+        self.no.setAccessibleName("Not now")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 14, 5)
+        row.addWidget(self.text, 1)
+        row.addWidget(self.yes)
+        row.addWidget(self.no)
+        self.yes.clicked.connect(self._take)
+        self.no.clicked.connect(self._refuse)
+        context.talk.offers_changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        offers = list(self._c.talk.offers.values())
+        self._shown = offers[-1] if offers else None
+        self.setVisible(self._shown is not None)
+        if self._shown is not None:
+            self.text.setText(self._shown.text)
+            self.yes.setText(self._shown.action)
+            self.yes.setAccessibleName(self._shown.action)
+
+    def _take(self) -> None:
+        if (offer := self._shown) is not None:
+            self._c.talk.withdraw(offer.key)
+            self._c.talk.try_to(offer.run)
+
+    def _refuse(self) -> None:
+        if self._shown is not None:
+            self._c.talk.withdraw(self._shown.key)

@@ -1,0 +1,188 @@
+"""Listening to many lines at once, in processes of their own, as many as there are cores.
+
+Each slot is one process with one line at a time: a process that dies takes only its own line with
+it, and that line says so.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from dataclasses import dataclass
+from multiprocessing import get_context
+from pathlib import Path
+
+import msgspec
+
+from ..errors import sentence
+from ..production.documents import Line, with_reading
+from ..production.production import Production
+from ..progress import Progress
+from ..speech.lexicon import parse_lexicon
+from ..speech.reading import Reading, decode, encode
+
+Answer = tuple[str, bytes, str]
+
+
+@dataclass(frozen=True)
+class Work:
+    """All that a worker needs to listen to one line."""
+
+    slug: str
+    audio: str
+    script: str
+    language: str
+    channel: int
+    condition: bool
+    lexicon: str
+    earlier: bytes = b""
+
+
+@dataclass(frozen=True)
+class Heard:
+    """What became of a line: its reading, or why there is none."""
+
+    slug: str
+    reading: Reading | None
+    problem: str = ""
+
+
+def work_for(production: Production, line: Line) -> Work:
+    """The work that listening to a line is."""
+    lexicon = production.lexicon
+    return Work(
+        line.slug, str(production.audio_path(line)), line.script, line.language, line.channel,
+        line.condition, lexicon.text() if lexicon.entries else "",
+        encode(line.reading) if line.reading is not None else b"",
+    )  # fmt: skip
+
+
+def listen_work(work: Work) -> Answer:
+    """Done in a worker: slug, the reading as JSON, or a sentence that says why there is none."""
+    from ..speech.listening import listen_line
+    from ..speech.recording import open_recording
+
+    try:
+        if not work.script.strip():
+            return work.slug, b"", "There is no script; type what is said, or listen without one."
+        recording = open_recording(
+            Path(work.audio), channel=work.channel - 1 if work.channel else None
+        )
+        lexicon = parse_lexicon(work.lexicon) if work.lexicon else None
+        earlier = decode(work.earlier) if work.earlier else None
+        reading = listen_line(recording, work.script, language=work.language, lexicon=lexicon,
+                              earlier=earlier, condition=work.condition)  # fmt: skip
+    except Exception as error:  # one bad line never stops the others
+        return work.slug, b"", sentence(error)
+    return work.slug, encode(reading), ""
+
+
+def listen_many(
+    works: Sequence[Work],
+    *,
+    workers: int | None = None,
+    progress: Progress | None = None,
+    executor: Executor | None = None,
+) -> Iterator[Heard]:
+    """Listen to lines, several at once; yields each as it is done, in no certain order.
+
+    `progress` is told the share that is done and may raise Cancelled: lines that have not begun
+    are then left alone. executor: another engine with the `concurrent.futures` interface.
+    """
+    count = workers or max(1, min(os.cpu_count() or 1, len(works)))
+    slots = _Slots(count) if executor is None else _Borrowed(executor, len(works))
+    left, done = list(works), 0
+    try:
+        while left or slots.busy:
+            while left and slots.free:
+                slots.submit(left.pop(0))
+            for heard in slots.finished(0.2):
+                done += 1
+                yield heard
+            if progress is not None:
+                progress(done / len(works))
+    finally:
+        slots.close()
+
+
+class _Slots:
+    """Single processes; each is begun when it is first needed and again after it died."""
+
+    def __init__(self, count: int) -> None:
+        self._idle: list[ProcessPoolExecutor | None] = [None] * count
+        self._running: dict[Future[Answer], tuple[Work, ProcessPoolExecutor]] = {}
+
+    @property
+    def busy(self) -> bool:
+        return bool(self._running)
+
+    @property
+    def free(self) -> bool:
+        return bool(self._idle)
+
+    def submit(self, work: Work) -> None:
+        pool = self._idle.pop() or ProcessPoolExecutor(
+            1, mp_context=get_context("spawn"), initializer=_one_thread
+        )
+        self._running[pool.submit(listen_work, work)] = (work, pool)
+
+    def finished(self, seconds: float) -> Iterator[Heard]:
+        done, _ = wait(self._running, timeout=seconds, return_when=FIRST_COMPLETED)
+        for future in done:
+            work, pool = self._running.pop(future)
+            broken = future.exception()
+            self._idle.append(None if broken else pool)
+            if broken:
+                pool.shutdown(wait=False)
+                yield Heard(work.slug, None, sentence(broken))
+            else:
+                yield _heard(future.result())
+
+    def close(self) -> None:
+        for future in self._running:
+            future.cancel()
+        for pool in [*(p for _, p in self._running.values()), *filter(None, self._idle)]:
+            pool.shutdown(wait=True, cancel_futures=True)
+
+
+class _Borrowed:
+    """Another engine, which is given everything at once and is not closed here."""
+
+    busy = property(lambda self: bool(self._running))
+    free = True
+
+    def __init__(self, executor: Executor, _: int) -> None:
+        self._executor = executor
+        self._running: dict[Future[Answer], Work] = {}
+
+    def submit(self, work: Work) -> None:
+        self._running[self._executor.submit(listen_work, work)] = work
+
+    def finished(self, seconds: float) -> Iterator[Heard]:
+        done, _ = wait(self._running, timeout=seconds, return_when=FIRST_COMPLETED)
+        for future in done:
+            work, broken = self._running.pop(future), future.exception()
+            yield Heard(work.slug, None, sentence(broken)) if broken else _heard(future.result())
+
+    def close(self) -> None:
+        for future in self._running:
+            future.cancel()
+
+
+def _heard(answer: Answer) -> Heard:
+    slug, data, problem = answer
+    return Heard(slug, decode(data) if data else None, problem)
+
+
+def _one_thread() -> None:
+    """Each worker keeps to one core: there are as many workers as cores."""
+    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
+        os.environ[name] = "1"
+
+
+def with_heard(line: Line, heard: Heard) -> Line:
+    """A line with what listening to it gave."""
+    if heard.reading is None:
+        return msgspec.structs.replace(line, problem=heard.problem)
+    return with_reading(line, heard.reading)

@@ -1,0 +1,1 @@
+"""The same work from a shell, a module a command."""

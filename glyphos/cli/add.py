@@ -1,0 +1,40 @@
+"""`glyphos add`: recordings become lines of a production."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from ..errors import ScriptError
+from .lines import listen_to_lines
+from .talk import Folder, counted, messages, progress
+
+
+def add(
+    production: Folder,
+    files: Annotated[list[str], typer.Argument(help="Recordings, folders, or tables (CSV: file, speaker, language, text).")],
+    listen: Annotated[bool, typer.Option("--listen", help="Listen to the new lines at once.")] = False,
+) -> None:  # fmt: skip
+    """Bring recordings into a production, each with the .txt beside it as its script."""
+    from ..production.adding import add_lines, wanted_from
+    from ..production.store import Store
+
+    store = Store.open(production)
+    try:
+        found = wanted_from(files)
+        if not found.wanted and not found.refused:
+            raise ScriptError("There are no recordings in there; name sound or video files.")
+        with progress("Adding") as told:
+            added = add_lines(store.production, found.wanted, progress=told)
+        store.keep(store.production.added(added.lines))
+        refused = (*found.refused, *added.refused)
+        for refusal in refused:
+            messages.print(f"left out: {refusal}", markup=False)
+        messages.print(f"{counted(len(added.lines))} added")
+        if listen:
+            listen_to_lines(store, [x.slug for x in added.lines])
+    finally:
+        store.close()
+    if refused:
+        raise SystemExit(1)

@@ -1,0 +1,73 @@
+"""`glyphos lines`: what a production has, and listening to what needs it."""
+
+from __future__ import annotations
+
+import json as encoder
+from collections.abc import Sequence
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.table import Table
+
+from ..production.documents import STATES
+from ..production.listing import SORTS, Listing
+from ..production.store import Store
+from .talk import Folder, counted, messages, progress, put_out
+
+
+def lines(
+    production: Folder,
+    listen: Annotated[bool, typer.Option("--listen", help="Listen to every line that needs it first.")] = False,
+    state: Annotated[str, typer.Option(help="Only lines in this state, such as doubtful.")] = "",
+    search: Annotated[str, typer.Option(help="Only lines with these words.")] = "",
+    sort: Annotated[str, typer.Option(help="order, speaker, length, state or words.")] = "order",
+    json: Annotated[bool, typer.Option("--json", help="As JSON instead of a table.")] = False,
+) -> None:  # fmt: skip
+    """List the lines of a production with their states; with --listen, listen to them."""
+    from ..production.production import Production
+
+    if state and state not in STATES:
+        raise typer.BadParameter(f"a state is one of: {', '.join(STATES)}")
+    if sort not in SORTS:
+        raise typer.BadParameter(f"sort by one of: {', '.join(SORTS)}")
+    if listen:
+        store = Store.open(production)
+        try:
+            wanted = [
+                x.slug for x in store.production.lines if x.reading is None and x.script.strip()
+            ]
+            listen_to_lines(store, wanted)
+            shown = store.production
+        finally:
+            store.close()
+    else:
+        shown = Production.open(production)
+    listing = Listing()
+    found = listing.listed(shown.lines, text=search, state=state, sort=sort)
+    rows = [{"line": x.slug, "speaker": x.speaker, "state": listing.state(x), "seconds": round(x.duration, 2),
+             "language": x.language, "words": x.title, "problem": x.problem} for x in found]  # fmt: skip
+    if json:
+        put_out(encoder.dumps(rows, indent=1, ensure_ascii=False).encode() + b"\n", None)
+        return
+    table = Table("line", "speaker", "state", "seconds", "words", box=None, pad_edge=False)
+    for row in rows:
+        table.add_row(*(str(row[k]) for k in ("line", "speaker", "state", "seconds", "words")))
+    Console(highlight=False).print(table)
+
+
+def listen_to_lines(store: Store, slugs: Sequence[str]) -> None:
+    """Listen to lines of an open production, several at once; problems are told a line each."""
+    from ..batch.listening import listen_many, with_heard, work_for
+
+    works = [
+        work_for(store.production, x) for x in map(store.production.line, slugs) if x.script.strip()
+    ]
+    if not works:
+        messages.print("there is nothing to listen to")
+        return
+    with progress(f"Listening to {counted(len(works))}") as told:
+        for heard in listen_many(works, progress=told):
+            store.keep(store.production.put(with_heard(store.production.line(heard.slug), heard)))
+            if heard.problem:
+                messages.print(f"{heard.slug}: {heard.problem}", markup=False)

@@ -1,0 +1,78 @@
+"""The command line: `glyphos` and its commands.
+
+Results go to standard output or `-o`; messages and progress to standard error. Exit code 0 done,
+1 the work failed with one sentence, 2 wrong usage.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from .. import __version__
+from ..errors import GlyphosError, sentence
+from .add import add
+from .check import check
+from .handoff import handoff
+from .lines import lines
+from .listen import listen
+from .new import new
+from .perform import perform
+from .talk import messages
+from .window import demo, open_, open_window
+
+# Scoring runs on threads of its own; more threads inside each would only be in the way.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+app = typer.Typer(
+    add_completion=False,
+    rich_markup_mode=None,
+    help="Glyphos turns a recorded line of dialogue into a speaking face.\n\n"
+    "Without a command it opens the window. The usual way in the shell:\n\n"
+    "  glyphos listen line.wav --script line.txt -o line.json     when is each sound said?\n\n"
+    "  glyphos perform line.json --fps 24 -o line.csv              how does the mouth move?\n\n"
+    "  glyphos new show.glyphos; glyphos add show.glyphos recordings/ --listen   many at once\n\n"
+    "  glyphos handoff show.glyphos -o out --curves csv --timing vtt   files for other programs\n\n"
+    "`perform` also takes the recording itself and does both at once.",
+)
+app.command()(demo)
+app.command(name="open")(open_)
+for command in (listen, perform, check, new, add, lines, handoff):
+    app.command()(command)
+
+
+@app.callback(invoke_without_command=True)
+def start(
+    context: typer.Context,
+    version: Annotated[bool, typer.Option("--version", help="Print the version.")] = False,
+) -> None:
+    """Open the window if no command is given."""
+    if version:
+        print(f"glyphos {__version__}")
+    elif context.invoked_subcommand is None:
+        open_window(None)
+
+
+def main() -> None:
+    """Run the command line."""
+    known = {c.name or c.callback.__name__ for c in app.registered_commands if c.callback}
+    arguments = sys.argv[1:]
+    if (
+        arguments
+        and not arguments[0].startswith("-")
+        and arguments[0] not in known
+        and (Path(arguments[0]).exists() or os.sep in arguments[0] or "." in arguments[0])
+    ):
+        sys.argv.insert(1, "open")  # `glyphos my-show.glyphos` opens the window on it
+    try:
+        app()
+    except BrokenPipeError:
+        sys.stderr.close()
+        raise SystemExit(1) from None
+    except (GlyphosError, OSError, MemoryError) as error:
+        messages.print(sentence(error), markup=False)
+        raise SystemExit(1) from None

@@ -1,0 +1,95 @@
+"""What the commands share: options, messages, progress, and getting a reading of a recording."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Annotated
+
+import typer
+from rich.console import Console
+from rich.progress import Progress as Bar
+
+from ..errors import ScriptError
+from ..files import write_atomic
+from ..progress import Progress
+from ..speech.reading import Reading
+
+messages = Console(stderr=True, highlight=False, soft_wrap=True)
+
+Audio = Annotated[str, typer.Argument(help="A recording: WAV, FLAC, Ogg, MP3, M4A, MP4 or WebM.")]
+Script = Annotated[
+    str | None,
+    typer.Option(help="Text file with what is said; else the .txt of the same name beside AUDIO."),
+]
+Text = Annotated[str | None, typer.Option(help="What is said, given here instead of in a file.")]
+Language = Annotated[str, typer.Option(help="Language code such as en, it, es, fr, de.")]
+Output = Annotated[str | None, typer.Option("-o", "--output", help="Where to write the result.")]
+Folder = Annotated[str, typer.Argument(metavar="PRODUCTION", help="A production's folder.")]
+
+
+@contextmanager
+def progress(what: str) -> Iterator[Progress]:
+    """A bar on standard error while something is done."""
+    with Bar(console=messages, transient=True) as bar:
+        task = bar.add_task(what, total=1.0)
+        yield lambda fraction: bar.update(task, completed=fraction)
+
+
+def put_out(data: bytes, output: str | None) -> None:
+    """Write a result to a file or to standard output."""
+    if output is None:
+        sys.stdout.buffer.write(data)
+        sys.stdout.buffer.flush()
+    else:
+        write_atomic(output, data)
+        messages.print(f"written to {output}")
+
+
+def counted(count: int, what: str = "line") -> str:
+    """`1 line`, `2 lines`."""
+    return f"{count} {what}" if count == 1 else f"{count} {what}s"
+
+
+def get_reading(
+    audio: str, script: str | None, text: str | None, language: str, *, no_script: bool = False,
+    sounds: bool = False, lexicon: str | None = None, clean: bool = False, channel: int = 0,
+) -> Reading:  # fmt: skip
+    """Listen to a recording as the options say."""
+    from ..speech.espeak import voice_for
+    from ..speech.lexicon import read_lexicon_file
+    from ..speech.listening import listen_line
+    from ..speech.recognise import listen_for_sounds, listen_without_script
+    from ..speech.recording import open_recording
+
+    if script is not None and text is not None:
+        raise typer.BadParameter("give --script or --text, not both")
+    if (no_script or sounds) and (script is not None or text is not None):
+        raise typer.BadParameter("give a script, or --no-script or --sounds, not both")
+    voice_for(language)
+    own = read_lexicon_file(lexicon) if lexicon else None
+    recording = open_recording(audio, channel=channel - 1 if channel else None)
+    if no_script or sounds:
+        make = listen_for_sounds if sounds else listen_without_script
+        with progress(f"Making out {recording.path.name}") as told:
+            return make(recording, language=language, progress=told)
+    if text is None:
+        text = _script_text(audio, script)
+    with progress(f"Listening to {recording.path.name}") as told:
+        return listen_line(
+            recording, text, language=language, lexicon=own, condition=clean, progress=told
+        )
+
+
+def _script_text(audio: str, script: str | None) -> str:
+    from ..speech.script import read_script_file
+
+    beside = Path(audio).with_suffix(".txt")
+    if script is None and not beside.exists():
+        raise ScriptError(
+            f"There is no script: give --script FILE or --text, put {beside.name} beside the "
+            "recording, or use --no-script."
+        )
+    return read_script_file(script or beside)

@@ -1,0 +1,46 @@
+"""Motion: the curves of a face over the frames of a line."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Motion:
+    """Curves of the face: `values` (frames, channels), frame k at k / fps seconds; read-only."""
+
+    fps: Fraction
+    names: tuple[str, ...]
+    values: Array
+    level: float | None = None  # the line's own loudness, dB, that syllables were compared with
+
+    @property
+    def frames(self) -> int:
+        return len(self.values)
+
+    @property
+    def duration(self) -> float:
+        return self.frames / float(self.fps)
+
+    @cached_property
+    def _columns(self) -> dict[str, int]:
+        return {name: i for i, name in enumerate(self.names)}
+
+    def channel(self, name: str) -> Array:
+        """One curve, shape (frames,)."""
+        return self.values[:, self._columns[name]]
+
+    def at(self, seconds: float) -> dict[str, float]:
+        """All channels at a time, between frames by straight lines."""
+        position = float(np.clip(seconds * float(self.fps), 0, max(0, self.frames - 1)))
+        low = int(position)
+        high = min(low + 1, self.frames - 1)
+        row = self.values[low] + (position - low) * (self.values[high] - self.values[low])
+        return dict(zip(self.names, row.tolist(), strict=True))

@@ -1,0 +1,65 @@
+"""A copy of a whole production, recordings and all, in a folder of its own."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+import msgspec
+
+from ..errors import SaveError
+from ..files import reason
+from ..progress import Progress
+from .production import Production
+
+ENDING = ".glyphos"
+
+
+def named(target: str | Path) -> Path:
+    """The folder of a production, with the ending that such folders have."""
+    target = Path(target)
+    return target if target.suffix == ENDING else target.with_name(target.name + ENDING)
+
+
+def save_copy(
+    production: Production, target: str | Path, *, progress: Progress | None = None
+) -> Path:
+    """Write a production to a new folder and return it; the copy is called after its folder.
+
+    Work that is cancelled or fails leaves nothing behind. SaveError says what is wrong.
+    """
+    target = named(target)
+    made = Production.create(
+        target, name=target.stem, fps=production.header.fps, language=production.header.language
+    )
+    taken: set[str] = set()
+    copied = []
+    try:
+        for number, line in enumerate(production.lines):
+            if progress is not None:
+                progress(number / len(production.lines))
+            source = production.audio_path(line)
+            name = _free_name(source.name, taken)
+            if source.is_file():
+                shutil.copy2(source, target / "audio" / name)
+            copied.append(msgspec.structs.replace(line, audio=f"audio/{name}"))
+        header = msgspec.structs.replace(made.header, lines=production.slugs)
+        values = {k: v for k, v in production.values.items() if k[0] not in ("header", "line")}
+        whole = Production.of(target, header, copied)
+        Production(target, {**values, **whole.values}).save()
+    except OSError as error:
+        shutil.rmtree(target, ignore_errors=True)
+        raise SaveError(f"{target} cannot be written: {reason(error)}.") from None
+    except BaseException:
+        shutil.rmtree(target, ignore_errors=True)
+        raise
+    return target
+
+
+def _free_name(name: str, taken: set[str]) -> str:
+    stem, suffix = Path(name).stem, Path(name).suffix
+    number, free = 2, name
+    while free in taken:
+        free, number = f"{stem}-{number}{suffix}", number + 1
+    taken.add(free)
+    return free

@@ -1,0 +1,107 @@
+"""What a production keeps: its header and its lines, as immutable documents."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Collection
+from pathlib import PurePosixPath
+from typing import Literal
+
+import msgspec
+
+from ..motion.delivery import Delivery
+from ..speech.reading import Reading
+
+VERSION = 1
+STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
+
+
+class Line(msgspec.Struct, frozen=True):
+    """One recording of one speaker with its script; `audio` is relative to the production.
+
+    `confirmed`: a person found the whole line right. `problem`: why it could not be listened to.
+    `digest`: of the recording's bytes, to find it again by content. `offered`: edges whose pins
+    an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
+    0 is all of them). `condition`: listen to a cleaned copy.
+    """
+
+    slug: str
+    audio: str
+    speaker: str = ""
+    script: str = ""
+    language: str = "en"
+    reading: Reading | None = None
+    delivery: Delivery = Delivery()
+    duration: float = 0.0
+    confirmed: bool = False
+    problem: str = ""
+    digest: str = ""
+    offered: tuple[tuple[int, bool], ...] = ()
+    channel: int = 0
+    condition: bool = False
+    format: Literal["glyphos-line"] = "glyphos-line"
+    version: Literal[1] = 1
+
+    @property
+    def state(self) -> str:
+        """One of STATES."""
+        if self.problem:
+            return "problem"
+        if self.reading is None:
+            return "not listened"
+        if self.confirmed:
+            return "confirmed"
+        doubtful = any(w.doubtful for w in self.reading.words())
+        return "doubtful" if doubtful or self.reading.unread else "listened"
+
+    @property
+    def file(self) -> str:
+        """Name of the recording's file."""
+        return PurePosixPath(self.audio).name
+
+    @property
+    def title(self) -> str:
+        """First words, or the file's name while there is no script."""
+        first = self.script.strip().split("\n")[0]
+        return first or self.file
+
+
+class Header(msgspec.Struct, frozen=True):
+    """`production.json`: name, frame rate, usual language and the order of the lines."""
+
+    name: str
+    fps: str = "24"
+    language: str = "en"
+    lines: tuple[str, ...] = ()
+    format: Literal["glyphos-production"] = "glyphos-production"
+    version: Literal[1] = 1
+
+
+def with_reading(line: Line, reading: Reading) -> Line:
+    """A line that was listened to: what is new in it is not confirmed yet."""
+    same = line.reading is not None and reading.phrases == line.reading.phrases
+    return msgspec.structs.replace(
+        line, reading=reading, problem="", confirmed=line.confirmed and same,
+        offered=line.offered if same else (),
+    )  # fmt: skip
+
+
+def slugify(text: str, taken: Collection[str]) -> str:
+    """A short file name of plain letters that is not among `taken`."""
+    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
+    base = re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:40] or "line"
+    slug, number = base, 2
+    while slug in taken:
+        slug, number = f"{base}-{number}", number + 1
+    return slug
+
+
+def safe_slug(slug: str) -> bool:
+    """Whether a slug is a plain file name, that cannot lead out of its folder."""
+    return (
+        bool(slug)
+        and slug[0] != "."
+        and not set(slug) & set('/\\\0:*?"<>|\n\r')
+        and len(slug) < 200
+    )
