@@ -11,6 +11,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+import soundfile
 
 from glyphos.handoff.curves import from_json
 from tests.labels import DATA
@@ -169,3 +170,61 @@ class Listening(Shell):
         wrong = glyphos("listen", CLIP, "--text", TEXT, "-o", str(self.folder / "x.doc"))
         self.assertEqual(wrong.returncode, 1)
         self.assertIn(".vtt", wrong.stderr)
+
+
+class Handing(Shell):
+    def test_files_are_handed_over_as_the_page_does(self) -> None:
+        from glyphos.production.demo import copy_demo
+
+        show = str(copy_demo(self.folder / "demo"))
+        out = self.folder / "out"
+        done = glyphos(
+            "handoff", show, "-o", str(out), "--curves", "json", "--timing", "vtt", "--fps", "30"
+        )
+        self.assertEqual(done.returncode, 1)  # some lines were not listened to, which is said
+        self.assertIn("left out: 02-osric-door", done.stderr)
+        self.assertEqual(len(list(out.glob("*.curves.json"))), len(list(out.glob("*.timing.vtt"))))
+        one = glyphos("handoff", show, "-o", str(out), "--line", "05-mabel-hush")
+        self.assertEqual((one.returncode, one.stderr.count("written to")), (0, 1), one.stderr)
+        for wrong in (["--line", "nobody"], ["--fps", "quick"], ["--curves", "none"]):
+            done = glyphos("handoff", show, "-o", str(out), *wrong)
+            self.assertEqual(
+                (done.returncode, len(done.stderr.strip().splitlines())), (1, 1), done.stderr
+            )
+        self.assertEqual(glyphos("handoff", show, "-o", str(out), "--curves", "doc").returncode, 2)
+
+    def test_one_bad_line_never_stops_the_others(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        glyphos("new", show, "--language", "en_US")
+        short = self.folder / "short.wav"
+        samples, rate = soundfile.read(CLIP)
+        soundfile.write(short, samples[: int(0.6 * rate)], rate)
+        for count in (6, 9, 12, 16):
+            table = self.folder / "lines.csv"
+            table.write_text(f"file,text\n{short},{'pitter patter ' * count}\n{CLIP},{TEXT}\n")
+            done = glyphos("add", show, str(table), "--listen")
+            self.assertNotIn("Traceback", done.stderr)
+        self.assertIn("too long", done.stderr)
+        states = [r["state"] for r in json.loads(glyphos("lines", show, "--json").stdout)]
+        self.assertEqual(states[1::2], ["listened"] * 4)
+        self.assertEqual(states[-2], "problem")
+        direct = glyphos("listen", str(short), "--text", "pitter patter " * 8)
+        self.assertEqual((direct.returncode, direct.stdout), (1, ""), direct.stderr)
+        self.assertEqual(len(direct.stderr.strip().splitlines()), 1, direct.stderr)
+
+    def test_sounds_may_be_given_as_the_script(self) -> None:
+        done = glyphos("listen", CLIP, "--text", "/bɹɪŋ mi/ the blue map before the dome opens.")
+        self.assertEqual(done.returncode, 0, done.stderr)
+        word = json.loads(done.stdout)["phrases"][0]["words"][0]
+        self.assertEqual([p["ipa"] for p in word["phones"]], list("bɹɪŋmi"))
+        self.assertEqual(word["source"], "script")
+
+    def test_bad_rows_are_told_and_one_line_is_one(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        glyphos("new", show)
+        table = self.folder / "lines.csv"
+        table.write_text(f"file,text\n{CLIP},{TEXT}\n,nobody\n")
+        done = glyphos("add", show, str(table))
+        self.assertEqual(done.returncode, 1)
+        self.assertIn("row 3: it names no file", done.stderr)
+        self.assertIn("1 line added", done.stderr)

@@ -79,12 +79,16 @@ class Header(msgspec.Struct, frozen=True):
 
 
 def with_reading(line: Line, reading: Reading) -> Line:
-    """A line that was listened to: what is new in it is not confirmed yet."""
-    same = line.reading is not None and reading.phrases == line.reading.phrases
+    """A line that was listened to: it stays confirmed only with the same words and sounds."""
+    same = line.reading is not None and _said(reading) == _said(line.reading)
     return msgspec.structs.replace(
         line, reading=reading, problem="", confirmed=line.confirmed and same,
         offered=line.offered if same else (),
     )  # fmt: skip
+
+
+def _said(reading: Reading) -> list[tuple[str, ...]]:
+    return [(w.text, *(p.ipa for p in w.phones)) for w in reading.words()]
 
 
 def slugify(text: str, taken: Collection[str]) -> str:

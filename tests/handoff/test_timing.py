@@ -93,3 +93,53 @@ class Timing(unittest.TestCase):
             timing.save(self.reading, self.folder / "x.xyz")
         with self.assertRaises(DocumentError):
             timing.load(self.folder / "gone.vtt", audio)
+
+
+class Foreign(unittest.TestCase):
+    """Timing of other programs, as it comes."""
+
+    def load(self, name: str, text: str) -> Reading:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / name
+            path.write_text(text, encoding="utf-8")
+            return timing.load(path, AudioInfo("x.wav", 20.0, 16_000))
+
+    def test_captions_in_which_nothing_is_said_are_passed_over(self) -> None:
+        """WebVTT, W3C Recommendation track: character references of HTML stand in cue text."""
+        made = self.load("x.vtt", "WEBVTT\n\n00:01.000 --> 00:02.000\n[MUSIC]\n\n00:03.000 --> 00:05.000\n"
+                         "Tom &amp; &quot;Kit&quot; don&#39;t&nbsp;go.\n\n00:06.000 --> 00:07.000\n♪\n")  # fmt: skip
+        self.assertEqual([w.text for w in made.words()], ["Tom", "&", "Kit", "don't", "go"])
+
+    def test_times_that_are_none_or_out_of_order_are_refused(self) -> None:
+        head = "phrase,word,sound,start,end\n"
+        for rows in ("a,a,m,nan,0.2\n", "a,a,m,0.1,inf\n", "a,a,m,1.0,1.2\n,b,a,0.5,0.7\n", "a,a,m,0.5,0.1\n",
+                     "a,a,9,0.1,0.2\n", "a,a,,0.1,0.2\n"):  # fmt: skip
+            with self.subTest(rows), self.assertRaises(DocumentError):
+                self.load("x.csv", head + rows)
+        with self.assertRaisesRegex(DocumentError, "out of order"):
+            self.load(
+                "x.srt",
+                "1\n00:00:05,000 --> 00:00:06,000\nLate.\n\n2\n00:00:01,000 --> 00:00:02,000\nEarly.\n",
+            )
+
+    def test_sounds_in_the_dictionary_s_alphabet_move_the_face(self) -> None:
+        """Tiers as forced aligners write them; CMUdict's alphabet, with stress digits."""
+        from praatio import textgrid
+        from praatio.utilities.constants import Interval
+
+        from glyphos.motion.perform import perform
+
+        grid = textgrid.Textgrid(0, 2)
+        words = [Interval(0.0, 0.3, ""), Interval(0.3, 0.9, "mop")]
+        phones = [Interval(0.0, 0.3, "sil"), Interval(0.3, 0.45, "M"), Interval(0.45, 0.75, "AA1"),
+                  Interval(0.75, 0.9, "P"), Interval(0.9, 2.0, "sp")]  # fmt: skip
+        for name, entries in (("words", words), ("phones", phones)):
+            grid.addTier(textgrid.IntervalTier(name, [e for e in entries if e.label], 0, 2))
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "x.TextGrid"
+            grid.save(str(path), format="long_textgrid", includeBlankSpaces=True)
+            made = timing.load(path, AudioInfo("x.wav", 2.0, 16_000))
+        self.assertEqual([(p.ipa, p.stress) for p in made.phones()], [("m", 0), ("ɑ", 1), ("p", 0)])
+        lips = perform(made, fps=24).channel("lips_part")
+        self.assertGreater(lips.max(), 0.3)
+        self.assertEqual(lips[round((0.375 - 0.04) * 24)], 0.0)

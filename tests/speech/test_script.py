@@ -7,7 +7,7 @@ import unittest
 from glyphos.errors import DocumentError, ScriptError
 from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
 from glyphos.speech.phones import to_dictionary
-from glyphos.speech.script import decode_text, parse_script
+from glyphos.speech.script import decode_text, parse_script, speaker_named
 
 
 def spoken(text: str, language: str = "en") -> str:
@@ -100,3 +100,56 @@ class Pronunciation(unittest.TestCase):
     def test_words_of_other_languages_can_be_marked(self) -> None:
         words = parse_script("Say {it ciao bella} now")[0].words
         self.assertEqual([w.language for w in words], ["", "it", "it", ""])
+
+
+class Found(unittest.TestCase):
+    """What a review found to be misread."""
+
+    def test_speakers_of_any_name_are_not_spoken(self) -> None:
+        for name, shown in (("ZOË", "Zoë"), ("O'BRIEN", "O'Brien"), ("JEAN-LUC", "Jean-Luc"), ("ÅSA 2", "Åsa 2"),
+                            ("ОЛЬГА", "Ольга"), ("MABEL (V.O.)", "Mabel")):  # fmt: skip
+            self.assertEqual(spoken(f"{name}: Look up."), "Look up")
+            self.assertEqual(speaker_named(f"{name}: Look up."), shown)
+        self.assertEqual(spoken("Listen: it moves."), "Listen it moves")
+
+    def test_stressed_words_are_spoken_and_directions_are_not(self) -> None:
+        self.assertEqual(spoken("I *really* mean it, **now**."), "I really mean it now")
+        self.assertEqual(spoken("*sighs* Fine. *laughs softly*"), "Fine")
+
+    def test_sums_ordinals_and_abbreviations(self) -> None:
+        self.assertEqual(
+            spoken("$1,250.50"), "one thousand two hundred and fifty dollars and fifty cents"
+        )
+        self.assertEqual(spoken("$0.50 and $3.5"), "fifty cents and three dollars and fifty cents")
+        self.assertEqual(
+            spoken("the 1st–3rd and the 21st-23rd"),
+            "the first to third and the twenty first to twenty third",
+        )
+        self.assertEqual(spoken("ext. 7"), "extension seven")
+
+    def test_what_stands_between_slashes_is_said_with_those_sounds(self) -> None:
+        from glyphos.speech.lexicon import pronounce
+
+        words = [w for p in parse_script("Ask /ˈmeɪbəl/ now and/or 1/2 later.") for w in p.words]
+        self.assertEqual(words[1].text, "/ˈmeɪbəl/")
+        said = pronounce(words, language="en")[1]
+        self.assertEqual("".join(u.ipa for u in said.alternatives[0]), "meɪbəl")
+        self.assertEqual((said.source, said.alternatives[0][1].stress), ("script", 1))
+        self.assertIn("or", [s for w in words for s in w.spoken])
+        with self.assertRaisesRegex(ScriptError, "no speech sounds"):
+            parse_script("Ask /m4b3l/ now.")
+
+    def test_a_tab_in_a_lexicon_line_is_a_space(self) -> None:
+        from glyphos.speech.lexicon import parse_lexicon
+
+        lexicon = parse_lexicon("dome\tD UW1 M\nmabel \t /ˈm eɪ b ə l/\n")
+        self.assertEqual(set(lexicon.entries), {"dome", "mabel"})
+        self.assertEqual([u.ipa for u in lexicon.entries["dome"][0]], ["d", "u", "m"])
+
+    def test_languages_are_known_however_they_are_written(self) -> None:
+        from glyphos.speech.espeak import voice_for
+
+        for code in ("en", "en_US", "EN-us", "en-US"):
+            self.assertEqual(voice_for(code), "en-us")
+            self.assertEqual(spoken("21", language=code), "twenty one")
+        self.assertEqual(voice_for("pt_BR"), "pt-br")

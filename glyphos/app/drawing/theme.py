@@ -50,10 +50,10 @@ class Theme:
 # Ito's colour universal design, lightness all different. “warm” is the page's own, “ink” is grey.
 KINDS = ("closed", "teeth", "round", "spread", "open", "narrow")
 GESTURES = {
-    ("safe", "paper"): ("#123C73", "#A0527F", "#3F93C4", "#D9A21B", "#C9602E", "#A9A79E"),
-    ("safe", "night"): ("#B4C4FF", "#D0729F", "#2F9AD6", "#E2B33C", "#DE7445", "#6F7780"),
-    ("warm", "paper"): ("#1F3E78", "#7D4E9E", "#2A8C82", "#D39B2A", "#D8694F", "#93989C"),
-    ("warm", "night"): ("#7FA0E0", "#B58BD6", "#4FB8AA", "#DDB04E", "#E58369", "#7B838B"),
+    ("safe", "paper"): ("#123C73", "#A0527F", "#3F93C4", "#86B85A", "#C9602E", "#A9A79E"),
+    ("safe", "night"): ("#B4C4FF", "#D0729F", "#2F9AD6", "#9BD06A", "#DE7445", "#6F7780"),
+    ("warm", "paper"): ("#1F3E78", "#7D4E9E", "#2A8C82", "#86A844", "#D8694F", "#93989C"),
+    ("warm", "night"): ("#7FA0E0", "#B58BD6", "#4FB8AA", "#A5C75A", "#E58369", "#7B838B"),
     ("ink", "paper"): ("#1F2B36", "#4A5157", "#6B7075", "#8E9194", "#ABABA6", "#C3C0B6"),
     ("ink", "night"): ("#F2EBDC", "#CFCABD", "#AEABA2", "#8E8D88", "#73757A", "#575C63"),
 }

@@ -31,6 +31,7 @@ class Document(QObject):
     opened = Signal()  # another production
     changed = Signal(object)  # the keys whose values differ now
     stepped = Signal(object)  # the Step that was done, undone or done again
+    went_back = Signal(object)  # the Step that was undone or done again
     history_changed = Signal()
     trouble_changed = Signal(str)  # why something cannot be written; "" once it can
     _told = Signal(str)
@@ -176,6 +177,7 @@ class Document(QObject):
         self.drop_preview()
         self._take(changes)
         self.stepped.emit(step)
+        self.went_back.emit(step)
         self.history_changed.emit()
 
     def _take(self, changes: Changes, *, typing: bool = False) -> None:

@@ -26,7 +26,7 @@ class Selection(QObject):
         self._document = document
         document.opened.connect(self._first)
         document.changed.connect(self._follow)
-        document.stepped.connect(self._go_where_it_happened)
+        document.went_back.connect(self._go_where_it_happened)
 
     def show(self, slug: str) -> None:
         """Choose a line; nothing but it."""

@@ -106,7 +106,7 @@ class BottomBar(QWidget):
         self._row = QHBoxLayout(self)
         self._row.setContentsMargins(14, 4, 14, 6)
         self._row.setSpacing(8)
-        self._tools: list[QWidget] = []
+        self._tools: dict[str, QWidget] = {}
         self._message = ""
         for widget in (self.play_button, self.status, self.progress, self.cancel_button):
             self._row.addWidget(widget, 1 if widget is self.status else 0)
@@ -122,16 +122,19 @@ class BottomBar(QWidget):
         context.transport.changed.connect(self._show_transport)
         self._tell()
 
-    def show_tools(self, tools: Sequence[QWidget]) -> None:
-        """The buttons of another page."""
-        for widget in self._tools:
-            self._row.removeWidget(widget)
-            widget.setParent(None)
-        self._tools = list(tools)
-        for number, widget in enumerate(self._tools, 1):
-            shown = not widget.isHidden()
-            self._row.insertWidget(number, widget)
-            widget.setVisible(shown)
+    def show_tools(self, page: str, tools: Sequence[QWidget]) -> None:
+        """The buttons of a page; each page's stay together, shown or not."""
+        if page not in self._tools:
+            box = QWidget()
+            row = QHBoxLayout(box)
+            row.setContentsMargins(0, 0, 0, 0)
+            row.setSpacing(8)
+            for widget in tools:
+                row.addWidget(widget)
+            self._tools[page] = box
+            self._row.insertWidget(1, box)
+        for name, box in self._tools.items():
+            box.setVisible(name == page)
 
     def _show_transport(self) -> None:
         self.play_button.setText("■  Stop" if self._c.transport.playing else "▶  Play")

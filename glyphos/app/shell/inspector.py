@@ -9,35 +9,41 @@ from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
 from ..page import Section
 
 
+class Sections(QWidget):
+    """The sections of one page: headings that open their section and close the others."""
+
+    def __init__(self, sections: Sequence[Section]) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self._group = QButtonGroup(self)
+        for number, section in enumerate(sections):
+            button = QPushButton(section.title, objectName="section")
+            button.setCheckable(True)
+            button.setAccessibleName(f"Section {section.title}")
+            self._group.addButton(button)
+            column.addWidget(button)
+            column.addWidget(section.widget)
+            section.widget.setVisible(False)
+            button.toggled.connect(section.widget.setVisible)
+            button.setChecked(number == 0)
+
+
 class Inspector(QWidget):
-    """Headings that open their section and close the others."""
+    """The sections of the page that is shown; each page's are made once."""
 
     def __init__(self) -> None:
         super().__init__()
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
-        self._column.setSpacing(0)
-        self._group = QButtonGroup(self)
-        self._parts: list[tuple[QPushButton, QWidget]] = []
+        self._pages: dict[str, Sections] = {}
 
-    def show_sections(self, sections: Sequence[Section]) -> None:
+    def show_sections(self, page: str, sections: Sequence[Section]) -> None:
         """The sections of another page."""
-        for button, widget in self._parts:
-            self._column.removeWidget(button)
-            self._column.removeWidget(widget)
-            widget.setParent(None)
-            button.deleteLater()
-        self._parts = []
-        for section in sections:
-            button = QPushButton(section.title, objectName="section")
-            button.setCheckable(True)
-            button.setAccessibleName(f"Section {section.title}")
-            self._group.addButton(button)
-            button.toggled.connect(section.widget.setVisible)
-            self._column.addWidget(button)
-            self._column.addWidget(section.widget)
-            self._parts.append((button, section.widget))
-            section.widget.setVisible(False)
-        if self._parts:
-            self._parts[0][0].setChecked(True)
-        self.setVisible(bool(self._parts))
+        if page not in self._pages:
+            self._pages[page] = Sections(sections)
+            self._column.addWidget(self._pages[page])
+        for name, widget in self._pages.items():
+            widget.setVisible(name == page)
+        self.setVisible(bool(sections))

@@ -107,8 +107,8 @@ class Window(QMainWindow):
         self.page = self.pages[name]
         self.areas.stack.setCurrentWidget(self.page.widget())
         self.top.pages[name].setChecked(True)
-        self.areas.inspector.show_sections(self.page.inspector())
-        self.bottom.show_tools(self.page.tools())
+        self.areas.inspector.show_sections(name, self.page.inspector())
+        self.bottom.show_tools(name, self.page.tools())
         self.commands.show_page(name)
         self.page.enter()
         self.show_moment()

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 import msgspec
@@ -148,8 +149,8 @@ class Hearing:
             raise ScriptError("Open a line first; then its recording can be swapped.")
         document = self._c.document
         inside = document.folder if self.copies else None
-        self._retake(line, path, lambda: f"audio/{bring_in(path, inside)}" if inside
-                     else str(path.resolve()))  # fmt: skip
+        place = cache(lambda: f"audio/{bring_in(path, inside)}" if inside else str(path.resolve()))
+        self._retake(line, path, place)
 
     @property
     def copies(self) -> bool:

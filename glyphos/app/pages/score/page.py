@@ -44,6 +44,9 @@ UNHEARD = (
     "<p><i>Not listened to yet.</i> Write above what is said in the recording, then press "
     "<b>Listen</b>. Without a script, <b>Listen without a script</b> puts in what it can make out.</p>"
 )
+READY = (
+    "<p><i>Not listened to yet.</i> Press <b>Listen</b> to find the script in the recording.</p>"
+)
 DWELL = 400  # milliseconds on a line until it is heard in advance
 
 
@@ -178,6 +181,7 @@ class ScorePage(Page):
         c.current.line_changed.connect(self._show_line)
         c.current.reading_changed.connect(self._show_reading)
         c.current.sound_changed.connect(self._show_sound)
+        c.current.script_changed.connect(self._show_hint)
         c.current.motion_changed.connect(self._show_motion)
         c.selection.part_changed.connect(self._show_part)
         c.preferring.changed.connect(lambda _, now: self.show_preferences(now))
@@ -261,7 +265,7 @@ class ScorePage(Page):
         heard, line = self._c.current.heard, self._c.current.line
         self.paper.show_reading(self._c.current.reading if heard else None)
         self.hint.setVisible(not heard)
-        self.hint.setText(UNHEARD if line is not None else EMPTY)
+        self._show_hint()
         alone = line is None
         self.score.setVisible(not alone)
         self.hint.setAlignment(
@@ -269,6 +273,10 @@ class ScorePage(Page):
         )
         for button in (self.loop_word, self.loop_phrase, self.doubt):
             button.setVisible(heard)
+
+    def _show_hint(self) -> None:
+        line = self._c.current.line
+        self.hint.setText(EMPTY if line is None else READY if line.script.strip() else UNHEARD)
 
     def _show_motion(self) -> None:
         current = self._c.current

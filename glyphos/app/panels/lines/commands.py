@@ -96,8 +96,14 @@ class LineCommands:
         document, slug = self._c.document, line.slug
         production = document.production
 
+        made: list[Line] = []
+
         def work(told: Told) -> tuple[Line, ...]:
-            return cut_line(production, line, pauses=by_pauses, progress=told)
+            made.extend(cut_line(production, line, pauses=by_pauses, progress=told))
+            return tuple(made)
+
+        def forget() -> None:
+            forget_pieces(production, made)
 
         def look() -> object:
             now = document.kept_line(slug)
@@ -106,7 +112,7 @@ class LineCommands:
         def apply(pieces: tuple[Line, ...]) -> None:
             now = document.kept_line(slug)
             if now is None or any(document.production.has(p.slug) for p in pieces):
-                forget_pieces(production, pieces)
+                forget()
                 self._c.talk.say("The line was changed meanwhile, so it was not cut.")
                 return
             named = [msgspec.structs.replace(p, speaker=now.speaker if p.speaker == line.speaker else p.speaker)
@@ -117,6 +123,7 @@ class LineCommands:
             self._c.talk.say(f"{count} made")
 
         def again() -> None:
+            forget()
             now = document.kept_line(slug)
             if now is not None:
                 self._cut(now, by_pauses)
