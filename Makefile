@@ -2,7 +2,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export QT_QPA_PLATFORM ?= $(if $(DISPLAY)$(WAYLAND_DISPLAY),,offscreen)
 
-.PHONY: setup demo test fuzz lint bench screenshots
+.PHONY: setup demo test fuzz lint bench screenshots install uninstall try-install
 setup: .venv/ready
 
 .venv/ready: requirements.lock pyproject.toml tools/setup.sh
@@ -29,3 +29,13 @@ bench: setup
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/shot.py docs/screenshots
+
+# For one user: an environment of its own, a launcher on the path, a desktop entry with its icon
+install:
+	PYTHON=$(PYTHON) sh tools/install.sh install
+
+uninstall:
+	sh tools/install.sh uninstall
+
+try-install:
+	PYTHON=$(PYTHON) sh tools/try_install.sh

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import subprocess
 import sys
 import tempfile
 import unittest
+from contextlib import redirect_stderr, redirect_stdout
+from dataclasses import dataclass
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import soundfile
 
+from glyphos.cli.main import main
 from glyphos.handoff.curves import from_json
 from tests.labels import DATA
 
@@ -20,19 +25,51 @@ TEXT = "Bring me the blue map before the dome opens."
 CLIP = str(DATA / "slt_hts-001.flac")
 
 
-def glyphos(*arguments: str) -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "glyphos", *arguments], capture_output=True, text=True,
-        env=os.environ | {"COLUMNS": "200"}, check=False,
-    )  # fmt: skip
+@dataclass(frozen=True)
+class Done:
+    """What a command left: its exit code and what it said."""
+
+    returncode: int
+    stdout: str
+    stderr: str
 
 
-class Shell(unittest.TestCase):
+def glyphos(*arguments: str) -> Done:
+    """Run a command as the shell would, but in this process, which is quicker."""
+    out, err = io.TextIOWrapper(io.BytesIO(), encoding="utf-8"), io.StringIO()
+    code = 0
+    with (
+        mock.patch.object(sys, "argv", ["glyphos", *arguments]), redirect_stdout(out), redirect_stderr(err),
+        mock.patch.dict(os.environ, COLUMNS="200"),
+    ):  # fmt: skip
+        try:
+            main()
+        except SystemExit as stop:
+            code = stop.code if isinstance(stop.code, int) else int(bool(stop.code))
+    out.flush()
+    return Done(code, out.buffer.getvalue().decode(), err.getvalue())
+
+
+class Folder(unittest.TestCase):
     def setUp(self) -> None:
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
 
+
+class Process(Folder):
+    def test_a_process_of_its_own_answers_alike(self) -> None:
+        """Exit codes and streams as a shell sees them."""
+        for arguments in (["--version"], ["listen"], ["listen", "missing.wav", "--text", "x"],
+                          ["listen", CLIP, "--text", TEXT]):  # fmt: skip
+            real = subprocess.run([sys.executable, "-m", "glyphos", *arguments], capture_output=True, text=True,
+                                  env=os.environ | {"COLUMNS": "200"}, check=False)  # fmt: skip
+            here = glyphos(*arguments)
+            self.assertEqual((real.returncode, real.stdout), (here.returncode, here.stdout))
+            self.assertEqual(real.stderr.splitlines()[-1:], here.stderr.splitlines()[-1:])
+
+
+class Shell(Folder):
     def test_listen_then_perform_equals_performing_at_once(self) -> None:
         done = glyphos("listen", CLIP, "--text", TEXT)
         self.assertEqual(done.returncode, 0, done.stderr)
@@ -90,7 +127,7 @@ class Shell(unittest.TestCase):
             self.assertIn(word, done.stdout)
 
 
-class Productions(Shell):
+class Productions(Folder):
     def test_a_production_is_made_filled_listened_to_and_listed(self) -> None:
         show = str(self.folder / "show.glyphos")
         self.assertEqual(glyphos("new", show, "--name", "A show", "--fps", "25").returncode, 0)
@@ -127,7 +164,7 @@ class Productions(Shell):
         self.assertEqual(glyphos("lines", str(self.folder / "nowhere")).returncode, 1)
 
 
-class Listening(Shell):
+class Listening(Folder):
     def test_the_recording_check_as_a_table_and_as_json(self) -> None:
         table = glyphos("check", CLIP)
         self.assertEqual(table.returncode, 0, table.stderr)
@@ -172,7 +209,7 @@ class Listening(Shell):
         self.assertIn(".vtt", wrong.stderr)
 
 
-class Handing(Shell):
+class Handing(Folder):
     def test_files_are_handed_over_as_the_page_does(self) -> None:
         from glyphos.production.demo import copy_demo
 

@@ -1,6 +1,6 @@
 """Print the figures that matter: timing errors, cost of listening, of the motion, of the window.
 
-make bench        (or: python tools/bench.py FOLDER made by tools/synth_sets.py, for more material)
+make bench        (or: python tools/bench.py [FOLDER made by tools/synth_sets.py] [timing|window|lines|…])
 """
 
 from __future__ import annotations
@@ -99,60 +99,103 @@ def motion(reading: Reading) -> None:
         print(f"closures seen at {fps} fps, articulation 0.3 to 1.8: {seen} of {total}")
 
 
-def window(reading: Reading) -> None:
-    from glyphos.app.player import SilentDevice
-    from glyphos.app.window import Window
+def bare_window():  # type: ignore[no-untyped-def]
+    """A window with nothing open, and a function that waits until it is idle."""
     from PySide6.QtCore import QSettings
 
-    from glyphos.app import theme
+    from glyphos.app.compose import make_window
+    from glyphos.app.drawing import theme
     from glyphos.app.main import make_application
-    from glyphos.production.demo import copy_demo
+    from glyphos.app.model.settings import Preferences
+    from glyphos.app.sound.devices import SilentDevice
 
+    folder = tempfile.mkdtemp()
     QSettings.setDefaultFormat(QSettings.Format.IniFormat)
-    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, tempfile.mkdtemp())
+    QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, folder)
     application = make_application()
     theme.apply(application, theme.PAPER)
-    made = Window(device=SilentDevice())
+    made = make_window(
+        device=SilentDevice(), unsaved=Path(folder) / "unsaved", preferences=Preferences()
+    )
     made.show()
-    made.session.open(DEMO / "audio" / "07-mabel-night-log.ogg")
-    made.session.set_fps("60")
-    made.session.change_line("Bench", reading=reading)
-    application.processEvents()
-    slider, began, updates = made.delivery.sliders["articulation"], time.perf_counter(), 0
+
+    def idle() -> None:
+        application.processEvents()
+        while made.context.jobs.running:
+            application.processEvents()
+            time.sleep(0.002)
+        application.processEvents()
+
+    return application, made, idle
+
+
+def steps(application, work, count: int = 150) -> str:  # type: ignore[no-untyped-def]
+    """What a step costs the interface thread, with all that follows from it there."""
+    spent = []
+    for number in range(count):
+        began = time.perf_counter()
+        work(number)
+        application.processEvents()
+        spent.append((time.perf_counter() - began) * 1000)
+        time.sleep(0.004)
+    return f"median {np.median(spent):.1f} ms, 95 % within {np.percentile(spent, 95):.1f} ms, most {max(spent):.1f}"
+
+
+def window(reading: Reading) -> None:
+    import msgspec
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    from glyphos.production.kinds import line_key
+
+    application, made, idle = bare_window()
+    made.productions.open(DEMO / "audio" / "07-mabel-night-log.ogg")
+    idle()
+    context, score = made.context, made.pages["score"]
+    line = context.document.kept_line(context.selection.slug)
+    line = msgspec.structs.replace(line, reading=reading, script=LOG.read_text())
+    context.document.change("Bench", {line_key(line.slug): line})
+    made.general.set_rate("60")
+    idle()
+    context.derived.evidence(line)
+    idle()
+    script, paper, desk = score.script_area.script, score.paper, score.desk
+    script.setFocus()
+    print("on the interface thread, the two-minute line at 60 fps:")
+    print(
+        "  a letter typed in its script:",
+        steps(application, lambda _: QTest.keyClick(script, Qt.Key.Key_A)),
+    )
+    paper.setFocus()
+    print(
+        "  an arrow key in the score:",
+        steps(application, lambda _: QTest.keyClick(paper, Qt.Key.Key_Right)),
+    )
+    context.selection.select(Part("word", 40))
+    edge = Edge(context.current.flat.first[40] + 1)
+    at = context.current.flat.edge_time(edge)
+    print(
+        "  a step of a dragged edge:",
+        steps(application, lambda k: desk.drag_edge(edge, at + 0.001 * (k % 40))),
+    )
+    desk.give_up()
+    slider = score.delivery.sliders["articulation"]
     slider.setSliderDown(True)
-    while time.perf_counter() - began < 2:
-        slider.setValue(60 + updates % 80)
-        application.processEvents()
-        updates += 1
-    print(
-        f"slider on the two-minute line at 60 fps, face and score painted: {updates / 2:.0f} updates a second"
-    )
+    print("  a step of a slider:", steps(application, lambda k: slider.setValue(60 + k % 80)))
     slider.setSliderDown(False)
-    word = list(reading.words())[40]
-    made.session.select(Part("word", 40))
-    application.processEvents()
-    edge, began, updates = Edge(made.session.flat.first[40] + 1), time.perf_counter(), 0  # type: ignore[union-attr]
-    while time.perf_counter() - began < 2:
-        made.desk.drag_edge(edge, word.start + 0.02 + 0.001 * (updates % 40))
-        application.processEvents()
-        updates += 1
-    made.desk.drop()
+    idle()
+    slider.setFocus()
     print(
-        f"edge dragged on the two-minute line, Loupe, ribbon and face following: {updates / 2:.0f} updates a second"
+        "  an arrow key on a slider:",
+        steps(application, lambda _: QTest.keyClick(slider, Qt.Key.Key_Left)),
     )
-    made.session.open(copy_demo())
-    made.session.select(Part("word", 10))
-    application.processEvents()
-    flat = made.session.flat
-    assert flat is not None
-    edge = Edge(flat.first[10] + 1)
-    at, began, updates = flat.edge_time(edge), time.perf_counter(), 0
-    while time.perf_counter() - began < 2:
-        made.desk.drag_edge(edge, at + 0.001 * (updates % 40))
-        application.processEvents()
-        updates += 1
-    made.desk.drop()
-    print(f"edge dragged on a line of 12 s at 24 fps: {updates / 2:.0f} updates a second")
+    idle()
+    paper.setFocus()
+    print(
+        "  an edge nudged and pinned:",
+        steps(application, lambda _: made.commands.do("start-later-5ms"), 60),
+    )
+    idle()
     made.close()
 
 
@@ -199,17 +242,13 @@ def without_script() -> None:
 
 
 def two_thousand_lines() -> None:
-    import dataclasses
-
     import msgspec
-    from glyphos.app.player import SilentDevice
-    from glyphos.app.window import Window
-    from PySide6.QtWidgets import QApplication
 
+    from glyphos.production.documents import Header
+    from glyphos.production.kinds import line_key
     from glyphos.production.production import Production
 
-    demo = Production.open(DEMO)
-    template = next(x for x in demo.lines if x.reading is not None)
+    template = next(x for x in Production.open(DEMO).lines if x.reading is not None)
     with tempfile.TemporaryDirectory() as folder:
         made = Production.create(Path(folder) / "many", name="Many")
         lines = tuple(
@@ -217,56 +256,99 @@ def two_thousand_lines() -> None:
                                     audio=str((DEMO / template.audio).resolve()))
             for k in range(2000)
         )  # fmt: skip
-        dataclasses.replace(made, lines=lines).save()
-        window = Window(device=SilentDevice())
-        window.show()
+        Production.of(made.folder, Header("Many"), lines).save()
+        application, window, idle = bare_window()
         began = time.perf_counter()
-        window.session.open(made.folder)
-        QApplication.processEvents()
+        window.productions.open(made.folder)
+        idle()
         opened = time.perf_counter() - began
-        began = time.perf_counter()
-        for text in ("n", "nu", "num", "number 17"):
-            window.lines.search.setText(text)
-            QApplication.processEvents()
-        typed = (time.perf_counter() - began) / 4
-        window.close()
+        context, search = window.context, window.lines.search
+        texts = ("n", "nu", "num", "number 17", "")
+        typed = steps(application, lambda k: search.setText(texts[k % 5]), 25)
+        search.clear()
+        document = context.document
+
+        def speaker(k: int) -> None:
+            line = document.kept_line(f"line-{37 * k % 2000:04d}")
+            document.change(
+                "Name", {line_key(line.slug): msgspec.structs.replace(line, speaker=f"S{k}")}
+            )
+
+        print(f"2,000 lines of {template.duration:.0f} s: open in {opened:.2f} s")
+        print("  a key in the search:", typed)
+        print("  a line changed:", steps(application, speaker, 100))
+        print("  undone:", steps(application, lambda _: document.undo(), 100))
         print(
-            f"2,000 lines of {template.duration:.0f} s: open in {opened:.2f} s, filtered in {typed * 1000:.0f} ms a key"
+            "  moved in the order:",
+            steps(
+                application, lambda k: window.commands.do("line-down" if k % 2 else "line-up"), 40
+            ),
         )
+        idle()
+        document.flush()
+        everything = [msgspec.structs.replace(x, speaker="All") for x in document.production.lines]
+        print(
+            "  all of them changed at once:",
+            steps(
+                application,
+                lambda _: document.change("All", document.production.put(*everything)),
+                1,
+            ),
+        )
+        began = time.perf_counter()
+        problem = document.flush()
+        print(f"  all written in the background in {time.perf_counter() - began:.2f} s {problem}")
+        window.close()
 
 
 def start() -> None:
     code = (
-        "from glyphos.app.main import make_application; from glyphos.app import theme;"
-        "from glyphos.app.window import Window; from glyphos.app.player import SilentDevice;"
-        "from glyphos.production.demo import copy_demo;"
-        "a = make_application(); theme.apply(a, theme.PAPER); w = Window(device=SilentDevice());"
-        "w.show(); w.session.open(copy_demo()); a.processEvents(); w.grab(); import os; os._exit(0)"
+        "from glyphos.app.main import make_application; from glyphos.app.drawing import theme;"
+        "from glyphos.app.compose import make_window; from glyphos.app.sound.devices import SilentDevice;"
+        "from glyphos.production.demo import copy_demo; import os, time;"
+        "a = make_application(); theme.apply(a, theme.PAPER); w = make_window(device=SilentDevice());"
+        "w.show(); w.productions.open(copy_demo());"
+        "exec('while w.context.current.motion is None or w.context.jobs.shown: a.processEvents()');"
+        "a.processEvents(); w.grab(); os._exit(0)"
     )
     cost = best(
-        lambda: subprocess.run([sys.executable, "-c", code], check=True, capture_output=True), 4
+        lambda: subprocess.run([sys.executable, "-c", code], check=True, capture_output=True), 5
     )
     plain = best(
         lambda: subprocess.run(
             [sys.executable, "-c", "import PySide6.QtWidgets, numpy"], check=True
         ),
-        4,
+        5,
     )
     print(
         f"window with the demo's first line, warm: {cost:.2f} s ({cost / plain:.1f} × importing Qt and NumPy alone)"
     )
 
 
+def sizes() -> None:
+    modules = {
+        p: len(p.read_text().splitlines())
+        for p in (ROOT / "glyphos").rglob("*.py")
+        if p.name != "__init__.py"
+    }
+    app = {p: n for p, n in modules.items() if "app" in p.parts}
+    print(f"modules: {len(modules)}, median {np.median(list(modules.values())):.0f} lines; the longest of app/ "
+          f"{max(app.values())}, window.py {modules[ROOT / 'glyphos/app/shell/window.py']}")  # fmt: skip
+
+
 def main() -> None:
-    timing(Path(sys.argv[1]) if len(sys.argv) > 1 else DATA)
-    ten_minutes()
+    folder = [Path(a) for a in sys.argv[1:] if Path(a).is_dir()]
+    wanted = [a for a in sys.argv[1:] if not Path(a).is_dir()]
     reading = listen(DEMO / "audio" / "07-mabel-night-log.ogg", LOG.read_text())
-    realignment(reading)
-    without_script()
-    motion(reading)
-    window(reading)
-    two_thousand_lines()
-    start()
+    parts = {
+        "timing": lambda: timing(folder[0] if folder else DATA), "ten": ten_minutes,
+        "realignment": lambda: realignment(reading), "unscripted": without_script,
+        "motion": lambda: motion(reading), "window": lambda: window(reading),
+        "lines": two_thousand_lines, "start": start, "sizes": sizes,
+    }  # fmt: skip
+    for name, part in parts.items():
+        if not wanted or name in wanted:
+            part()
 
 
 if __name__ == "__main__":

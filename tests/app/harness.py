@@ -14,6 +14,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import msgspec
 from PySide6.QtCore import (
+    QEvent,
     QMimeData,
     QPointF,
     QSettings,
@@ -143,8 +144,10 @@ class WindowCase(unittest.TestCase):
         self.wait(lambda: not self.jobs.running, 60)
         self.window.close()
         self.window.deleteLater()
+        self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         self.application.processEvents()
         self.assertEqual(self.warnings, [])
+        self.assertEqual([w for w in self.application.topLevelWidgets() if w.isVisible()], [])
 
     def _message(self, kind: QtMsgType, _: object, text: str) -> None:
         if kind != QtMsgType.QtDebugMsg and not any(q in text for q in QUIET):
