@@ -121,7 +121,8 @@ def bare_window():  # type: ignore[no-untyped-def]
 
     def idle() -> None:
         application.processEvents()
-        while made.context.jobs.running:
+        finder = made.pages["score"].desk.finder
+        while made.context.jobs.running or finder.busy or not made.context.current.settled:
             application.processEvents()
             time.sleep(0.002)
         application.processEvents()

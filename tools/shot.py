@@ -50,7 +50,13 @@ class Shots:
     def idle(self, seconds: float = 120.0) -> None:
         """Wait until nothing is being done any more."""
         settle(self.application, 0.1)
-        self.finish(lambda: not self.context.jobs.running, seconds)
+        finder = self.score.desk.finder
+        self.finish(
+            lambda: (
+                not self.context.jobs.running and not finder.busy and self.context.current.settled
+            ),
+            seconds,
+        )
         settle(self.application, 0.1)
 
     def finish(self, condition: Callable[[], bool], seconds: float = 60.0) -> None:

@@ -15,6 +15,7 @@ from ..errors import sentence
 from .kinds import Changes, Key
 from .store import Store
 
+SOON = 0.02  # seconds until anything else is: what is seen of it comes first
 TYPING = 0.3  # seconds of rest after which what was typed is kept
 LONGEST = 1.2  # seconds that typing may put it off
 SETTLE = 1.5  # seconds after the last change until documents are written
@@ -44,7 +45,7 @@ class Writer:
             if not self._pending:
                 self._latest = now + LONGEST
             self._pending.update(changes)
-            self._due = min(now + TYPING, self._latest) if typing else now
+            self._due = min(now + TYPING, self._latest) if typing else now + SOON
             self._changed.notify_all()
 
     def flush(self, seconds: float = 20.0) -> str:

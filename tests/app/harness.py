@@ -141,7 +141,7 @@ class WindowCase(unittest.TestCase):
         self.window.show()
 
     def close(self) -> None:
-        self.wait(lambda: not self.jobs.running, 60)
+        self.idle()
         self.window.close()
         self.window.deleteLater()
         self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
@@ -165,12 +165,13 @@ class WindowCase(unittest.TestCase):
     def idle(self, seconds: float = 60.0) -> None:
         """Wait until nothing is being done any more."""
         self.application.processEvents()
-        self.wait(lambda: not self.jobs.running, seconds)
+        self.wait(
+            lambda: not self.jobs.running and self.current.settled and not self.finder.busy, seconds
+        )
         self.application.processEvents()
 
     def settled(self) -> None:
         """Wait until edges have been found again."""
-        self.wait(lambda: not self.finder.busy)
         self.idle()
 
     # ---- asking -------------------------------------------------------------------------------

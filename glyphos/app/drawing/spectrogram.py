@@ -32,11 +32,12 @@ def spectrogram(
     formants: a short window that shows formants as bands instead of harmonics as lines.
     """
     size = int((WIDE if formants else NARROW) * rate)
-    length = 1024
+    length = 512
     centers = np.linspace(start, end, columns) * rate
     first = (centers - size / 2).astype(int)
-    low, high = min(first.min(), 0), max(first.max() + size + 1, len(samples))
-    padded = np.pad(samples, (-low, high - len(samples)))
+    low, high = int(first.min()), int(first.max()) + size + 1
+    part = samples[max(low, 0) : max(0, min(high, len(samples)))]
+    padded = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
     emphasised = padded[1:] - PRE_EMPHASIS * padded[:-1]
     index = np.clip(first - low, 0, max(0, len(emphasised) - size))[:, None] + np.arange(size)
     frames = emphasised[index] * np.hanning(size).astype(np.float32)

@@ -6,9 +6,10 @@ changed, is computed first and the whole follows in the background: what stays i
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from ...motion.curve import Motion
 from ...motion.delivery import Delivery
@@ -24,6 +25,8 @@ from .opened import Opened
 from .selection import Selection
 
 QUICK = 900  # frames up to which the whole motion is computed at once
+REST = 120  # milliseconds without a change until the whole of a long line is computed
+PAUSE = 30  # milliseconds without a change until all that is in sight is computed
 AROUND = 0.75  # seconds beside an edge that are computed while it is dragged
 
 
@@ -45,13 +48,28 @@ class Current(QObject):
         self.motion: Motion | None = None
         self.motion_window: tuple[float, float] | None = None  # what differs; None: all of it
         self.view_span = (0.0, 0.0)  # what the score shows, computed first
+        self.near_span = (0.0, 0.0)  # the row of the playhead, computed before all else
         self.fps = Fraction(24)
+        self._rest = self._timer(REST, self._compute_whole)
+        self._pause = self._timer(PAUSE, self._compute_view)
         selection.line_changed.connect(self._show)
         document.opened.connect(self._take_rate)
         document.changed.connect(self._follow)
         derived.sound_ready.connect(self._take_sound)
 
+    def _timer(self, milliseconds: int, then: Callable[[], None]) -> QTimer:
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(milliseconds)
+        timer.timeout.connect(then)
+        return timer
+
     # ---- asking -----------------------------------------------------------------------------
+
+    @property
+    def settled(self) -> bool:
+        """Whether the motion is the whole one, or nothing more is to come of it."""
+        return not self._rest.isActive() and not self._pause.isActive()
 
     @property
     def reading(self) -> Reading | None:
@@ -165,12 +183,26 @@ class Current(QObject):
         elif quick and window is None:
             self.motion = self._derived.compute_motion(line, self.fps, loudness)
         else:
-            self._compute_part(line, window or self.view_span)
+            self._compute_part(line, window or self.near_span)
+            if window is None:
+                self._pause.start()
             if not self._dragging:
-                self._derived.motion_later(
-                    line, self.fps, loudness, self._take_whole, self._made_of
-                )
+                self._rest.start()
         self.motion_changed.emit()
+
+    def _compute_view(self) -> None:
+        """Everything in sight, once the hand pauses."""
+        if self.line is not None:
+            self._compute_part(self.line, self.view_span)
+            self.motion_changed.emit()
+
+    def _compute_whole(self) -> None:
+        """The whole of a long line, in the background."""
+        if self.line is not None and not self._dragging:
+            loudness = self.opened.loudness if self.opened else None
+            self._derived.motion_later(
+                self.line, self.fps, loudness, self._take_whole, self._made_of
+            )
 
     def _compute_part(self, line: Line, window: tuple[float, float]) -> None:
         loudness = self.opened.loudness if self.opened else None

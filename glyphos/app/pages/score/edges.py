@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import msgspec
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, QTimer
 
 from ....production.documents import Line
 from ....production.kinds import line_key
@@ -19,6 +19,7 @@ from ....speech.realign import realign
 from ...model.context import Context
 
 Window = tuple[float, float]
+REST = 100  # milliseconds without another correction until edges are found
 
 
 @dataclass(frozen=True)
@@ -34,7 +35,11 @@ class EdgeFinder(QObject):
         super().__init__()
         self._c = context
         self._wanted: dict[str, list[_Wanted]] = {}
-        context.derived.evidence_ready.connect(lambda _: self._begin_all())
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(REST)
+        self._soon.timeout.connect(self._begin_all)
+        context.derived.evidence_ready.connect(lambda _: self._soon.start())
         context.document.opened.connect(self._wanted.clear)
 
     @property
@@ -46,7 +51,7 @@ class EdgeFinder(QObject):
         """Find the unpinned edges of these stretches again, as part of a step."""
         if step is not None and windows:
             self._wanted.setdefault(slug, []).append(_Wanted(step, tuple(windows)))
-            self._begin(slug)
+            self._soon.start()
 
     def _begin_all(self) -> None:
         for slug in list(self._wanted):

@@ -246,9 +246,12 @@ class LoupePaper(QWidget):
         wave = max(18.0, height * 0.3)
         self._wave(painter, columns, wave)
         rows = max(8, int((height - wave - 4) * ratio))
-        dark = spectrogram(self.samples, self.rate, *self.span, int(columns * ratio), rows,
+        dark = spectrogram(self.samples, self.rate, *self.span, max(2, columns // 2), rows,
                            formants=self.formants)  # fmt: skip
-        painter.drawImage(QPointF(SIDE, wave + 2), ink_image(dark, self.theme, ratio))
+        image = ink_image(dark, self.theme, 1.0)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        target = QRectF(SIDE, wave + 2, columns, rows / ratio)
+        painter.drawImage(target, image, QRectF(image.rect()))
         painter.end()
         self._kept = pixmap
         return pixmap

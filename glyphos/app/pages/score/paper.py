@@ -1,313 +1,35 @@
-"""The paper of the score: rows of waveform, words, sounds, lip ribbon and glyphs.
+"""The paper of the score: rows of waveform, words, sounds, lip ribbon and glyphs, painted.
 
-Shows what it is given. What stays of a row is painted once and kept; only the lips are painted
-anew. It is drawn as large as the room allows.
+What stays of a row is painted once and kept; the lips are painted anew for another motion. What
+would take too long at once comes with the next paintings, the row of the playhead first.
 """
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from time import perf_counter
 
-from ....motion.curve import Motion
-from ....speech.parts import Edge, Flat, Level, Part
+from PySide6.QtCore import QPointF, QSize, Qt, QTimer
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+
 from ....speech.reading import AudioInfo, Reading
 from ...drawing.theme import Theme
-from .bands import MARGIN, Bands
-from .layout import LONG_LINE, Page, fitting_scale, lay_out, relaid, sound_rows
+from .bands import MARGIN
 from .paint import Chosen, Painter
+from .sheet import Sheet
 
-NEAR = 4.0  # pixels within which an edge is taken hold of
-MOST_KEPT = 40  # rows whose still part is kept painted
-ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
-LARGER = (2.0, 1.75, 1.5, 1.3, 1.15, 1.0)  # how much larger a roomy page may be drawn
-AIRY = 85.0  # pixels a second that a larger page must still have
+BUDGET = 0.006  # seconds of one painting after which the rest waits for the next
+MOST_KEPT = 40  # rows whose painted parts are kept
 NOTHING = Reading("", AudioInfo("", 0.0, 0))
 
 
-class Paper(QWidget):
-    """The painted page; knows where everything stands."""
+class Paper(Sheet):
+    """The painted page."""
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self._theme = theme
-        self.zoom = 1.0  # as a person wants it, beside what the room allows
-        self.bands = Bands()
-        self.ruler = "seconds"
-        self.fps = 24.0
-        self.reading: Reading | None = None
-        self.flat: Flat | None = None
-        self.motion: Motion | None = None
-        self.samples: NDArray[np.float32] = np.zeros(0, np.float32)
-        self.rate = 16_000
-        self.duration = 0.0
-        self.playhead = 0.0
-        self.part: Part | None = None
-        self.room = 500
-        self.lead = 0.04
-        self.page: Page | None = None
-        self.scale = 100.0
-        self._level = 1.0
-        self._kept: dict[int, QPixmap] = {}
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        self.setAccessibleName("Score")
-
-    # ---- values -----------------------------------------------------------------------------
-
-    @property
-    def theme(self) -> Theme:
-        return self._theme
-
-    @theme.setter
-    def theme(self, theme: Theme) -> None:
-        self._theme = theme
-        self._forget()
-
-    @property
-    def word(self) -> int:
-        """Number of the chosen word; −1 if no word or sound of one is chosen."""
-        if self.part is None or self.flat is None or self.part.level == "phrase":
-            return -1
-        return self.flat.word_range(self.part)[0]
-
-    def _forget(self) -> None:
-        self._kept.clear()
-        self.update()
-
-    def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
-        """Another recording, or none yet (no samples)."""
-        self.samples, self.rate, self.duration = samples, rate, duration
-        self._level = 1.0 / float(np.abs(samples).max(initial=1e-4))
-        if self.reading is None:
-            self.reflow()
-        else:
-            self._forget()
-
-    def show_reading(self, reading: Reading | None) -> None:
-        """Another reading of the same recording; while nothing but times changed, the rows stay."""
-        before = self.flat
-        self.reading = reading
-        self.flat = Flat.of(reading) if reading is not None else None
-        if self._same_sounds(before) and self.page is not None and self.flat is not None:
-            changed = relaid(self.page, self.flat, self.scale, word_width=self.bands.word_width,
-                             letter_width=self.bands.letter_width)  # fmt: skip
-            for r in changed:
-                self._kept.pop(r, None)
-                self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
-            return
-        self.reflow()
-
-    def _same_sounds(self, before: Flat | None) -> bool:
-        """Whether only times, pins and confidences differ, so that every row keeps its words."""
-        if before is None or self.flat is None or len(before.phones) != len(self.flat.phones):
-            return False
-        same_words = [w.text for w in before.words] == [w.text for w in self.flat.words]
-        moved = max(
-            (abs(a.start - b.start) for a, b in zip(before.phones, self.flat.phones, strict=True)),
-            default=0.0,
-        )
-        alike = [p.ipa for p in before.phones] == [p.ipa for p in self.flat.phones]
-        phrases = len(before.reading.phrases) == len(self.flat.reading.phrases)
-        pauses = [before.touches(k) for k in range(1, len(before.phones))]
-        same_pauses = pauses == [self.flat.touches(k) for k in range(1, len(self.flat.phones))]
-        return same_words and alike and phrases and same_pauses and moved < 1.0
-
-    def show_motion(
-        self, motion: Motion | None, window: tuple[float, float] | None, fps: float
-    ) -> None:
-        """Another motion; with a `window` (seconds) it differs only there."""
-        self.motion = motion
-        if fps != self.fps:
-            self.fps = fps
-            self._kept.clear()
-        if window is None or self.page is None:
-            self.update()
-            return
-        for r in range(self.page.row_at(window[0]), self.page.row_at(window[1]) + 1):
-            self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
-
-    def show_part(self, part: Part | None) -> None:
-        """Show another part as chosen."""
-        if part != self.part:
-            rows = self._rows_of(self.part) | self._rows_of(part)
-            self.part = part
-            for r in rows:
-                self._kept.pop(r, None)
-            self.update()
-
-    def _rows_of(self, part: Part | None) -> set[int]:
-        if part is None or self.flat is None or self.page is None or not self.flat.valid(part):
-            return set()
-        a, b = self.flat.sound_range(part)
-        return {
-            r for r, row in enumerate(self.page.rows) if any(a <= p.sound < b for p in row.pieces)
-        }
-
-    def set_room(self, height: int) -> None:
-        """Height of the page that is visible, which decides how wide time is drawn."""
-        if height != self.room:
-            self.room = height
-            self.reflow()
-
-    def set_zoom(self, zoom: float) -> None:
-        """Draw everything larger or smaller."""
-        self.zoom = min(max(zoom, ZOOMS[0]), ZOOMS[-1])
-        self.reflow()
-
-    def zoom_by(self, steps: int) -> None:
-        """The next larger or smaller size."""
-        near = min(range(len(ZOOMS)), key=lambda k: abs(ZOOMS[k] - self.zoom))
-        self.set_zoom(ZOOMS[min(max(near + steps, 0), len(ZOOMS) - 1)])
-
-    def set_ruler(self, unit: str) -> None:
-        """Count in seconds or in frames."""
-        self.ruler = unit
-        self._forget()
-
-    def reflow(self) -> None:
-        """Lay the page out again for the present room."""
-        self._kept.clear()
-        width = max(200, self.width() - 2 * MARGIN)
-        if self.reading is None:
-            self._reflow_sound(width)
-        else:
-            self._reflow_reading(self.reading, width)
-        rows = len(self.page.rows) if self.page is not None else 0
-        self.setMinimumHeight(int(rows * self.bands.height + MARGIN / 2) if rows else 0)
-        self.update()
-
-    def _reflow_sound(self, width: int) -> None:
-        """Nothing was listened to yet: the waveform alone."""
-        self.bands = Bands.of(self.zoom, plain=True)
-        self.page = None
-        if len(self.samples):
-            self.page = sound_rows(self.duration, width=width, rows=self._rows_that_fit(self.bands))
-
-    def _rows_that_fit(self, bands: Bands) -> int:
-        return max(1, int((self.room - MARGIN / 2) // bands.height))
-
-    def _reflow_reading(self, reading: Reading, width: int) -> None:
-        for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
-            bands = Bands.of(self.zoom * larger)
-            widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
-            rows, size = self._rows_that_fit(bands), self.zoom * larger
-            least = lay_out(reading, self.duration, width=width, per_second=AIRY * size, **widths)
-            if larger == 1.0 or len(least.rows) <= rows:
-                break
-        self.bands = bands
-        self.scale = size * fitting_scale(
-            reading, self.duration, width=width, rows=rows, size=size, **widths
-        )
-        self.page = lay_out(reading, self.duration, width=width, per_second=self.scale, **widths)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        if event.size().width() != event.oldSize().width():
-            self.reflow()
-
-    def set_playhead(self, seconds: float) -> None:
-        """Move the playhead; only the strips it leaves and enters are painted."""
-        if seconds != self.playhead:
-            self.update(self._playhead_rect())
-            self.playhead = seconds
-            self.update(self._playhead_rect())
-
-    def _playhead_rect(self) -> QRect:
-        if self.page is None:
-            return QRect()
-        r = self.page.row_at(self.playhead)
-        x = MARGIN + self.page.rows[r].x_at(self.playhead)
-        return QRect(int(x) - 8, int(self.row_top(r)), 16, int(self.bands.height))
-
-    # ---- places -----------------------------------------------------------------------------
-
-    def row_top(self, row: int) -> float:
-        return MARGIN / 2 + row * self.bands.height
-
-    def _row_of(self, point: QPointF) -> int:
-        assert self.page is not None
-        row = int((point.y() - MARGIN / 2) // self.bands.height)
-        return min(max(row, 0), len(self.page.rows) - 1)
-
-    def time_at(self, point: QPointF) -> float:
-        """The time under a point of the page."""
-        assert self.page is not None
-        return self.page.rows[self._row_of(point)].time_at(point.x() - MARGIN)
-
-    def level_at(self, point: QPointF) -> Level:
-        """What a click there means: a sound in the sounds' band, else a word."""
-        inside = (point.y() - MARGIN / 2) % self.bands.height
-        return "sound" if self.bands.sounds_top <= inside < self.bands.ribbon_top else "word"
-
-    def part_at(self, point: QPointF, level: Level | None = None) -> Part | None:
-        """The word (or sound) under a point, or None in a pause."""
-        if self.page is None or self.flat is None:
-            return None
-        seconds = self.time_at(point)
-        part = self.flat.part_at(level or self.level_at(point), seconds)
-        if part is None:
-            return None
-        start, end = self.flat.span(
-            self.flat.at_level(part, "sound") if part.level == "sound" else part
-        )
-        return part if start <= seconds < end else None
-
-    def edge_at(self, point: QPointF) -> Edge | None:
-        """The edge under a point of the sounds' band, or of the whole height of what is chosen."""
-        if self.page is None or self.flat is None:
-            return None
-        inside = (point.y() - MARGIN / 2) % self.bands.height
-        row = self.page.rows[self._row_of(point)]
-        edge = self.flat.nearest_edge(row.time_at(point.x() - MARGIN))
-        if edge is None:
-            return None
-        low, high = self.bands.sounds_top, self.bands.ribbon_top + 6
-        if self._of_chosen(edge):
-            low, high = self.bands.highlight(self.part.level if self.part else "")
-        time = self.flat.edge_time(edge)
-        if not low <= inside < high or not row.start - 1e-6 <= time <= row.end + 1e-6:
-            return None
-        return edge if abs(MARGIN + row.x_at(time) - point.x()) <= NEAR else None
-
-    def _of_chosen(self, edge: Edge) -> bool:
-        """Whether an edge bounds what is chosen, or is in it."""
-        if self.part is None or self.flat is None or not self.flat.valid(self.part):
-            return False
-        start, end = self.flat.span(self.part)
-        return start - 1e-6 <= self.flat.edge_time(edge) <= end + 1e-6
-
-    def edge_point(self, edge: Edge) -> QPointF:
-        """Where an edge stands, in the sounds' band (for tests and for reading aloud)."""
-        assert self.page is not None and self.flat is not None
-        time = self.flat.edge_time(edge)
-        r = self.page.row_at(time - 1e-6 if edge.end else time)
-        x = MARGIN + self.page.rows[r].x_at(time)
-        return QPointF(x, self.row_top(r) + self.bands.sounds_top + self.bands.sounds / 2)
-
-    def word_rects(self) -> list[QRectF]:
-        """Where the text of every word stands (for tests and for reading aloud)."""
-        if self.page is None:
-            return []
-        rects = []
-        for number, word in enumerate(self.page.words):
-            for r, left, right in self.page.word_span(number):
-                width = self.bands.word_width(word.text)
-                top = self.row_top(r) + self.bands.words_top
-                rects.append(
-                    QRectF((left + right - width) / 2 + MARGIN, top, width, self.bands.words)
-                )
-        return rects
-
-    def visible_span(self, top: int, bottom: int) -> tuple[float, float]:
-        """Time that rows between two heights of the page show."""
-        if self.page is None:
-            return 0.0, 0.0
-        rows = self.page.rows
-        first = min(max(int((top - MARGIN / 2) // self.bands.height), 0), len(rows) - 1)
-        last = min(max(int((bottom - MARGIN / 2) // self.bands.height), first), len(rows) - 1)
-        return rows[first].start, rows[last].end
+        super().__init__(theme)
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(lambda: self.update())
 
     # ---- painting ---------------------------------------------------------------------------
 
@@ -325,19 +47,32 @@ class Paper(QWidget):
                          self.samples, self.rate, self._level, self.ruler)  # fmt: skip
         top, bottom = event.rect().top(), event.rect().bottom()
         current = self.page.row_at(self.playhead)
-        for r, row in enumerate(self.page.rows):
+        shown = [r for r in range(len(self.page.rows))
+                 if self.row_top(r) < bottom and self.row_top(r) + self.bands.height > top + 1]  # fmt: skip
+        self._refresh(drawer, sorted(shown, key=lambda r: r != current))
+        for r in shown:
             y = self.row_top(r)
-            if y >= bottom or y + self.bands.height <= top + 1:
-                continue
-            painter.drawPixmap(QPointF(0, y), self._still(drawer, r))
-            if self.motion is not None and self.reading is not None:
-                painter.save()
-                painter.translate(0, y)
-                drawer.lips(painter, row, self.motion, self.lead, self.devicePixelRatioF())
-                painter.restore()
+            if (still := self._kept.get(r)) is not None:
+                painter.drawPixmap(QPointF(0, y), still)
+            if self.reading is not None and (lips := self._lips.get(r)) is not None:
+                painter.drawPixmap(QPointF(0, y + self.bands.ribbon_top), lips)
             if r == current:
-                self._paint_playhead(painter, row.x_at(self.playhead), y)
+                self._paint_playhead(painter, self.page.rows[r].x_at(self.playhead), y)
         painter.end()
+
+    def _refresh(self, drawer: Painter, rows: list[int]) -> None:
+        """Paint what is new of rows; what takes too long at once comes with the next paintings."""
+        began = perf_counter()
+        for r in rows:
+            moving = self.motion is not None and self.reading is not None
+            if r in self._kept and (not moving or (r in self._lips and r not in self._stale)):
+                continue
+            if perf_counter() - began > BUDGET:
+                self._later.start(0)
+                return
+            self._still(drawer, r)
+            if moving:
+                self._moving(drawer, r)
 
     def _still(self, drawer: Painter, r: int) -> QPixmap:
         """The part of a row that does not move, painted once and kept."""
@@ -360,6 +95,32 @@ class Paper(QWidget):
         while len(self._kept) >= MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))
         self._kept[r] = pixmap
+        return pixmap
+
+    def _moving(self, drawer: Painter, r: int) -> QPixmap:
+        """Ribbon and glyphs of a row, painted once for a motion and kept."""
+        assert self.page is not None and self.motion is not None
+        ratio, b = self.devicePixelRatioF(), self.bands
+        width, height = round(self.width() * ratio), round((b.ribbon + b.glyphs) * ratio)
+        kept = self._lips.get(r)
+        if (
+            kept is not None
+            and r not in self._stale
+            and (kept.width(), kept.height()) == (width, height)
+        ):
+            return kept
+        self._stale.discard(r)
+        pixmap = QPixmap(width, height)
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(0, -b.ribbon_top)
+        drawer.lips(painter, self.page.rows[r], self.motion, self.lead, ratio)
+        painter.end()
+        while len(self._lips) >= MOST_KEPT:
+            self._lips.pop(next(iter(self._lips)))
+        self._lips[r] = pixmap
         return pixmap
 
     def _chosen_sounds(self) -> Chosen:

@@ -36,6 +36,14 @@ class ScoreView(QScrollArea):
         top = self.verticalScrollBar().value()
         return self.page.visible_span(top, top + self.viewport().height())
 
+    def row_span(self, seconds: float) -> tuple[float, float]:
+        """Time that the row of a moment shows."""
+        page = self.page.page
+        if page is None:
+            return 0.0, 0.0
+        row = page.rows[page.row_at(seconds)]
+        return row.start, row.end - 1e-6
+
     def follow(self, seconds: float) -> None:
         """Show the playhead at a time, scrolling by whole rows when it leaves the page."""
         self.page.set_playhead(seconds)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QStringListModel, Qt
 
 from ....production.documents import Line
 from ....production.kinds import HEAD, Key
@@ -25,8 +25,11 @@ MISSING_ROLE = Qt.ItemDataRole.UserRole + 2
 Index = QModelIndex | QPersistentModelIndex
 
 
-class LinesModel(QAbstractListModel):
-    """Rows are slugs; what they show is asked of the document when it is painted."""
+class LinesModel(QStringListModel):
+    """Rows are slugs; what they show is asked of the document when it is painted.
+
+    The rows themselves are Qt's own, since a view counts all of them again at every change.
+    """
 
     def __init__(self, document: Document, derived: Derived) -> None:
         super().__init__()
@@ -71,10 +74,9 @@ class LinesModel(QAbstractListModel):
         slugs = [x.slug for x in found]
         if slugs == self.slugs:
             return
-        self.beginResetModel()
         self.slugs = slugs
         self._row = {slug: k for k, slug in enumerate(slugs)}
-        self.endResetModel()
+        self.setStringList(slugs)
 
     def follow(self, keys: frozenset[Key]) -> None:
         """Something in the document changed."""
@@ -90,9 +92,6 @@ class LinesModel(QAbstractListModel):
     def _tell(self, rows: list[int]) -> None:
         if rows:
             self.dataChanged.emit(self.index(min(rows)), self.index(max(rows)))
-
-    def rowCount(self, parent: Index = QModelIndex()) -> int:  # noqa: B008
-        return 0 if parent.isValid() else len(self.slugs)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:

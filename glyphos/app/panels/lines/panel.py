@@ -86,6 +86,8 @@ class LinesPanel(QWidget):
 
     def _follow(self, keys: frozenset[Key]) -> None:
         before = self.lines.slugs
+        if self._c.document.previewed in keys:
+            return  # what is dragged is not kept yet, and changes nothing here
         self.lines.follow(keys)
         if self.lines.slugs is not before:
             self._show_selection()

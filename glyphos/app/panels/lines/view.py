@@ -83,6 +83,7 @@ class LinesView(QListView):
         self.rows = LinePainter(theme)
         self.setItemDelegate(self.rows)
         self.setUniformItemSizes(True)
+        self.setEditTriggers(QListView.EditTrigger.NoEditTriggers)
         self.setSelectionMode(QListView.SelectionMode.ExtendedSelection)
         self.setAccessibleName("Lines")
         self.selectionModel().currentChanged.connect(self._current)

@@ -1,0 +1,328 @@
+"""The sheet of the score: what is shown, how it is laid out, and where everything stands.
+
+It is laid out as large as the room allows; while nothing but times changes, rows keep their words.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRect, QRectF
+from PySide6.QtGui import QPixmap, QResizeEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ....motion.curve import Motion
+from ....speech.parts import Edge, Flat, Level, Part
+from ....speech.reading import Reading
+from ...drawing.theme import Theme
+from .bands import MARGIN, Bands
+from .layout import LONG_LINE, Page, fitting_scale, lay_out, relaid, sound_rows
+
+NEAR = 4.0  # pixels within which an edge is taken hold of
+ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
+LARGER = (2.0, 1.75, 1.5, 1.3, 1.15, 1.0)  # how much larger a roomy page may be drawn
+AIRY = 85.0  # pixels a second that a larger page must still have
+
+
+class Sheet(QWidget):
+    """A page that is laid out; knows where everything stands, and what of it is to be painted."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self._theme = theme
+        self.zoom = 1.0  # as a person wants it, beside what the room allows
+        self.bands = Bands()
+        self.ruler = "seconds"
+        self.fps = 24.0
+        self.reading: Reading | None = None
+        self.flat: Flat | None = None
+        self.motion: Motion | None = None
+        self.samples: NDArray[np.float32] = np.zeros(0, np.float32)
+        self.rate = 16_000
+        self.duration = 0.0
+        self.playhead = 0.0
+        self.part: Part | None = None
+        self.room = 500
+        self.lead = 0.04
+        self.page: Page | None = None
+        self.scale = 100.0
+        self._level = 1.0
+        self._kept: dict[int, QPixmap] = {}  # what stays of a row
+        self._lips: dict[int, QPixmap] = {}  # what moves, for the motion as it was painted
+        self._stale: set[int] = set()  # rows whose lips are to be painted anew
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        self.setAccessibleName("Score")
+
+    # ---- values -----------------------------------------------------------------------------
+
+    @property
+    def theme(self) -> Theme:
+        return self._theme
+
+    @theme.setter
+    def theme(self, theme: Theme) -> None:
+        self._theme = theme
+        self._forget()
+
+    @property
+    def word(self) -> int:
+        """Number of the chosen word; −1 if no word or sound of one is chosen."""
+        if self.part is None or self.flat is None or self.part.level == "phrase":
+            return -1
+        return self.flat.word_range(self.part)[0]
+
+    def _forget(self) -> None:
+        self._kept.clear()
+        self._lips.clear()
+        self.update()
+
+    def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
+        """Another recording, or none yet (no samples)."""
+        self.samples, self.rate, self.duration = samples, rate, duration
+        self._level = 1.0 / float(np.abs(samples).max(initial=1e-4))
+        if self.reading is None:
+            self.reflow()
+        else:
+            self._forget()
+
+    def show_reading(self, reading: Reading | None) -> None:
+        """Another reading of the same recording; while nothing but times changed, the rows stay."""
+        before = self.flat
+        self.reading = reading
+        self.flat = Flat.of(reading) if reading is not None else None
+        if self._same_sounds(before) and self.page is not None and self.flat is not None:
+            changed = relaid(self.page, self.flat, self.scale, word_width=self.bands.word_width,
+                             letter_width=self.bands.letter_width)  # fmt: skip
+            for r in changed:
+                self._kept.pop(r, None)
+                self._stale.add(r)
+                self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
+            return
+        self.reflow()
+
+    def _same_sounds(self, before: Flat | None) -> bool:
+        """Whether only times, pins and confidences differ, so that every row keeps its words.
+
+        Phrases that are the same objects are not looked into.
+        """
+        after = self.flat
+        if before is None or after is None or len(before.phones) != len(after.phones):
+            return False
+        if len(before.reading.phrases) != len(after.reading.phrases):
+            return False
+        for number, (a, b) in enumerate(
+            zip(before.reading.phrases, after.reading.phrases, strict=True)
+        ):
+            if a is b:
+                continue
+            if [w.text for w in a.words] != [w.text for w in b.words]:
+                return False
+            first, last = after.sound_range(Part("phrase", number))
+            if (first, last) != before.sound_range(Part("phrase", number)):
+                return False
+            for k in range(first, last):
+                x, y = before.phones[k], after.phones[k]
+                if (
+                    x.ipa != y.ipa
+                    or abs(x.start - y.start) >= 1.0
+                    or before.touches(k) != after.touches(k)
+                ):
+                    return False
+            if last < len(after.phones) and before.touches(last) != after.touches(last):
+                return False
+        return True
+
+    def show_motion(
+        self, motion: Motion | None, window: tuple[float, float] | None, fps: float
+    ) -> None:
+        """Another motion; with a `window` (seconds) it differs only there."""
+        self.motion = motion
+        if fps != self.fps:
+            self.fps = fps
+            self._kept.clear()
+        if window is None or self.page is None:
+            self._stale |= set(self._lips)
+            self.update()
+            return
+        for r in range(self.page.row_at(window[0]), self.page.row_at(window[1]) + 1):
+            self._stale.add(r)
+            self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
+
+    def show_part(self, part: Part | None) -> None:
+        """Show another part as chosen."""
+        if part != self.part:
+            rows = self._rows_of(self.part) | self._rows_of(part)
+            self.part = part
+            for r in rows:
+                self._kept.pop(r, None)
+                self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) + 1)
+
+    def _rows_of(self, part: Part | None) -> set[int]:
+        if part is None or self.flat is None or self.page is None or not self.flat.valid(part):
+            return set()
+        start, end = self.flat.span(part)
+        return set(range(self.page.row_at(start), self.page.row_at(end - 1e-6) + 1))
+
+    def set_room(self, height: int) -> None:
+        """Height of the page that is visible, which decides how wide time is drawn."""
+        if height != self.room:
+            self.room = height
+            self.reflow()
+
+    def set_zoom(self, zoom: float) -> None:
+        """Draw everything larger or smaller."""
+        self.zoom = min(max(zoom, ZOOMS[0]), ZOOMS[-1])
+        self.reflow()
+
+    def zoom_by(self, steps: int) -> None:
+        """The next larger or smaller size."""
+        near = min(range(len(ZOOMS)), key=lambda k: abs(ZOOMS[k] - self.zoom))
+        self.set_zoom(ZOOMS[min(max(near + steps, 0), len(ZOOMS) - 1)])
+
+    def set_ruler(self, unit: str) -> None:
+        """Count in seconds or in frames."""
+        self.ruler = unit
+        self._forget()
+
+    def reflow(self) -> None:
+        """Lay the page out again for the present room."""
+        self._kept.clear()
+        self._lips.clear()
+        width = max(200, self.width() - 2 * MARGIN)
+        if self.reading is None:
+            self._reflow_sound(width)
+        else:
+            self._reflow_reading(self.reading, width)
+        rows = len(self.page.rows) if self.page is not None else 0
+        self.setMinimumHeight(int(rows * self.bands.height + MARGIN / 2) if rows else 0)
+        self.update()
+
+    def _reflow_sound(self, width: int) -> None:
+        """Nothing was listened to yet: the waveform alone."""
+        self.bands = Bands.of(self.zoom, plain=True)
+        self.page = None
+        if len(self.samples):
+            self.page = sound_rows(self.duration, width=width, rows=self._rows_that_fit(self.bands))
+
+    def _rows_that_fit(self, bands: Bands) -> int:
+        return max(1, int((self.room - MARGIN / 2) // bands.height))
+
+    def _reflow_reading(self, reading: Reading, width: int) -> None:
+        for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
+            bands = Bands.of(self.zoom * larger)
+            widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
+            rows, size = self._rows_that_fit(bands), self.zoom * larger
+            least = lay_out(reading, self.duration, width=width, per_second=AIRY * size, **widths)
+            if larger == 1.0 or len(least.rows) <= rows:
+                break
+        self.bands = bands
+        self.scale = size * fitting_scale(
+            reading, self.duration, width=width, rows=rows, size=size, **widths
+        )
+        self.page = lay_out(reading, self.duration, width=width, per_second=self.scale, **widths)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if event.size().width() != event.oldSize().width():
+            self.reflow()
+
+    def set_playhead(self, seconds: float) -> None:
+        """Move the playhead; only the strips it leaves and enters are painted."""
+        if seconds != self.playhead:
+            self.update(self._playhead_rect())
+            self.playhead = seconds
+            self.update(self._playhead_rect())
+
+    def _playhead_rect(self) -> QRect:
+        if self.page is None:
+            return QRect()
+        r = self.page.row_at(self.playhead)
+        x = MARGIN + self.page.rows[r].x_at(self.playhead)
+        return QRect(int(x) - 8, int(self.row_top(r)), 16, int(self.bands.height))
+
+    # ---- places -----------------------------------------------------------------------------
+
+    def row_top(self, row: int) -> float:
+        return MARGIN / 2 + row * self.bands.height
+
+    def _row_of(self, point: QPointF) -> int:
+        assert self.page is not None
+        row = int((point.y() - MARGIN / 2) // self.bands.height)
+        return min(max(row, 0), len(self.page.rows) - 1)
+
+    def time_at(self, point: QPointF) -> float:
+        """The time under a point of the page."""
+        assert self.page is not None
+        return self.page.rows[self._row_of(point)].time_at(point.x() - MARGIN)
+
+    def level_at(self, point: QPointF) -> Level:
+        """What a click there means: a sound in the sounds' band, else a word."""
+        inside = (point.y() - MARGIN / 2) % self.bands.height
+        return "sound" if self.bands.sounds_top <= inside < self.bands.ribbon_top else "word"
+
+    def part_at(self, point: QPointF, level: Level | None = None) -> Part | None:
+        """The word (or sound) under a point, or None in a pause."""
+        if self.page is None or self.flat is None:
+            return None
+        seconds = self.time_at(point)
+        part = self.flat.part_at(level or self.level_at(point), seconds)
+        if part is None:
+            return None
+        start, end = self.flat.span(
+            self.flat.at_level(part, "sound") if part.level == "sound" else part
+        )
+        return part if start <= seconds < end else None
+
+    def edge_at(self, point: QPointF) -> Edge | None:
+        """The edge under a point of the sounds' band, or of the whole height of what is chosen."""
+        if self.page is None or self.flat is None:
+            return None
+        inside = (point.y() - MARGIN / 2) % self.bands.height
+        row = self.page.rows[self._row_of(point)]
+        edge = self.flat.nearest_edge(row.time_at(point.x() - MARGIN))
+        if edge is None:
+            return None
+        low, high = self.bands.sounds_top, self.bands.ribbon_top + 6
+        if self._of_chosen(edge):
+            low, high = self.bands.highlight(self.part.level if self.part else "")
+        time = self.flat.edge_time(edge)
+        if not low <= inside < high or not row.start - 1e-6 <= time <= row.end + 1e-6:
+            return None
+        return edge if abs(MARGIN + row.x_at(time) - point.x()) <= NEAR else None
+
+    def _of_chosen(self, edge: Edge) -> bool:
+        """Whether an edge bounds what is chosen, or is in it."""
+        if self.part is None or self.flat is None or not self.flat.valid(self.part):
+            return False
+        start, end = self.flat.span(self.part)
+        return start - 1e-6 <= self.flat.edge_time(edge) <= end + 1e-6
+
+    def edge_point(self, edge: Edge) -> QPointF:
+        """Where an edge stands, in the sounds' band (for tests and for reading aloud)."""
+        assert self.page is not None and self.flat is not None
+        time = self.flat.edge_time(edge)
+        r = self.page.row_at(time - 1e-6 if edge.end else time)
+        x = MARGIN + self.page.rows[r].x_at(time)
+        return QPointF(x, self.row_top(r) + self.bands.sounds_top + self.bands.sounds / 2)
+
+    def word_rects(self) -> list[QRectF]:
+        """Where the text of every word stands (for tests and for reading aloud)."""
+        if self.page is None:
+            return []
+        rects = []
+        for number, word in enumerate(self.page.words):
+            for r, left, right in self.page.word_span(number):
+                width = self.bands.word_width(word.text)
+                top = self.row_top(r) + self.bands.words_top
+                rects.append(
+                    QRectF((left + right - width) / 2 + MARGIN, top, width, self.bands.words)
+                )
+        return rects
+
+    def visible_span(self, top: int, bottom: int) -> tuple[float, float]:
+        """Time that rows between two heights of the page show."""
+        if self.page is None:
+            return 0.0, 0.0
+        rows = self.page.rows
+        first = min(max(int((top - MARGIN / 2) // self.bands.height), 0), len(rows) - 1)
+        last = min(max(int((bottom - MARGIN / 2) // self.bands.height), first), len(rows) - 1)
+        return rows[first].start, rows[last].end
