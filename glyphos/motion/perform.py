@@ -5,6 +5,7 @@ The one entry for the window, the shell and Python: pure, quick and repeatable b
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
@@ -13,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..rates import frame_rate
-from ..speech.reading import Phone, Reading
+from ..speech.reading import Phone, Phrase, Reading
 from . import gestures, promises
 from .blend import Events, blend
 from .channels import channels, index
@@ -86,7 +87,7 @@ def reperform(
         for word in phrase.words for p in word.phones
     )  # fmt: skip
     near = _Part.of(reading, phones, delivery, loudness, motion.level)
-    shown = tuple(p for p in reading.phones() if _on_a_frame(p.ipa))
+    shown = tuple(p for phrase in reading.phrases for p in _shown_in(phrase))
     keyed = _Keyed.of(_Part.of(reading, shown, delivery, None, None), fps)
     curves = motion.values.copy()
     curves[low:high] = _curves(near, delivery, stretch, keyed)[low - first : high - first]
@@ -165,6 +166,22 @@ class _Keyed:
             promises.closure_keys(*_closed(part, kinds["closed"]), fps),
             promises.closure_keys(*_middle(part, kinds["teeth"]), fps),
         )
+
+
+_SHOWN: OrderedDict[int, tuple[Phrase, tuple[Phone, ...]]] = OrderedDict()
+MOST_PHRASES = 1024
+
+
+def _shown_in(phrase: Phrase) -> tuple[Phone, ...]:
+    """Sounds of a phrase that must be seen on a frame; remembered, since most phrases stay the
+    same objects while one of them is worked on."""
+    known = _SHOWN.get(id(phrase))
+    if known is None or known[0] is not phrase:
+        sounds = tuple(p for w in phrase.words for p in w.phones if _on_a_frame(p.ipa))
+        known = _SHOWN[id(phrase)] = (phrase, sounds)
+        while len(_SHOWN) > MOST_PHRASES:
+            _SHOWN.popitem(last=False)
+    return known[1]
 
 
 @cache

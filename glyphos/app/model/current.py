@@ -48,7 +48,7 @@ class Current(QObject):
         self.motion: Motion | None = None
         self.motion_window: tuple[float, float] | None = None  # what differs; None: all of it
         self.view_span = (0.0, 0.0)  # what the score shows, computed first
-        self.near_span = (0.0, 0.0)  # the row of the playhead, computed before all else
+        self.near_span = (0.0, 0.0)  # beside the playhead, computed before all else
         self.fps = Fraction(24)
         self._rest = self._timer(REST, self._compute_whole)
         self._pause = self._timer(PAUSE, self._compute_view)

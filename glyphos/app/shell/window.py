@@ -13,6 +13,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QMainWindow
 
+from ...production.kinds import HEAD, Key
 from ..drawing import theme as themes
 from ..model import settings
 from ..model.context import Context
@@ -89,7 +90,7 @@ class Window(QMainWindow):
         c.current.motion_changed.connect(self.show_moment)
         c.document.opened.connect(self._show_header)
         c.document.opened.connect(lambda: self.page.enter())
-        c.document.changed.connect(lambda _: self._show_header())
+        c.document.changed.connect(self._follow)
         c.preferring.changed.connect(self._dress)
 
     def _restore(self) -> None:
@@ -134,6 +135,10 @@ class Window(QMainWindow):
         else:
             self._tick.stop()
         self.show_moment()
+
+    def _follow(self, keys: frozenset[Key]) -> None:
+        if not keys or HEAD in keys:
+            self._show_header()
 
     def _show_header(self) -> None:
         header = self.context.document.header

@@ -224,7 +224,7 @@ class ScorePage(Page):
         if self.paper.page is not None:
             self.score.follow(seconds)
             self.loupe.set_playhead(seconds)
-            self._c.current.near_span = self.score.row_span(seconds)
+            self._c.current.near_span = self.score.near_span(seconds)
 
     def set_theme(self, theme: Theme) -> None:
         self.paper.theme = self.legend.theme = theme
@@ -294,7 +294,7 @@ class ScorePage(Page):
     def _tell_span(self) -> None:
         current = self._c.current
         current.view_span = self.score.visible_span()
-        current.near_span = self.score.row_span(self._c.transport.position())
+        current.near_span = self.score.near_span(self._c.transport.position())
 
     # ---- files ----------------------------------------------------------------------------------
 

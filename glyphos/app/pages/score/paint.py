@@ -48,34 +48,40 @@ class Painter:
 
     # ---- what stays -------------------------------------------------------------------------
 
-    def still(self, painter: QPainter, row: Row, fps: float, width: int, chosen: Chosen) -> None:
-        """Everything but lips and playhead, from the row's own top."""
+    def still(self, painter: QPainter, row: Row, fps: float, width: int) -> None:
+        """Everything but lips, playhead and what is chosen, from the row's own top."""
         b = self.bands
-        self._chosen(painter, row, chosen)
         self._unread(painter, row)
         self._ruler(painter, row, fps, width)
         self._wave(painter, row, b.ruler)
         self._marks(painter, row, b.ruler)
-        self._words(painter, row, b.words_top, chosen)
-        self._sounds(painter, row, b.sounds_top, chosen)
+        self._words(painter, row)
+        self._sounds(painter, row)
         self._pins(painter, row, b.sounds_top)
         painter.setPen(QPen(self.theme.color("rule"), 1))
         y = b.height - b.gap / 2
         painter.drawLine(QPointF(MARGIN, y), QPointF(width - MARGIN, y))
 
-    def _own(self, row: Row, chosen: Chosen) -> list[int]:
-        return [k for k, p in enumerate(row.pieces) if chosen.first <= p.sound < chosen.after]
-
-    def _chosen(self, painter: QPainter, row: Row, chosen: Chosen) -> None:
-        own = self._own(row, chosen)
+    def choose(self, painter: QPainter, row: Row, chosen: Chosen) -> None:
+        """What is chosen, over a row that is painted: a tint, and its writing in another colour."""
+        own = [k for k, p in enumerate(row.pieces) if chosen.first <= p.sound < chosen.after]
         if not own:
             return
-        color = self.theme.color("chosen")
-        color.setAlpha(34)
+        page, tint = self.theme.color("page"), self.theme.color("chosen")
+        tint.setAlpha(34)
         left = MARGIN + row.x[own[0]]
-        right = MARGIN + row.x[own[-1]] + row.pieces[own[-1]].width
+        width = MARGIN + row.x[own[-1]] + row.pieces[own[-1]].width - left
         top, bottom = self.bands.highlight(chosen.level)
-        painter.fillRect(QRectF(left, top, right - left, bottom - top), color)
+        sound = chosen.level == "sound"
+        written = (self.bands.sounds_top, self.bands.sounds) if sound else (
+            self.bands.words_top, self.bands.words)  # fmt: skip
+        if not sound:
+            painter.fillRect(QRectF(left, written[0], width, written[1]), page)
+        painter.fillRect(QRectF(left, top, width, bottom - top), tint)
+        if sound:
+            self._sound(painter, row, own[0], "chosen")
+        else:
+            self._words(painter, row, chosen)
 
     def _unread(self, painter: QPainter, row: Row) -> None:
         for span in self.reading.unread:
@@ -136,18 +142,20 @@ class Painter:
             painter.setFont(self.bands.ruler_font)
             painter.drawText(QPointF(left + 3, y + 10), MARK_WORDS[mark.kind])
 
-    def _words(self, painter: QPainter, row: Row, y: float, chosen: Chosen) -> None:
+    def _words(self, painter: QPainter, row: Row, chosen: Chosen | None = None) -> None:
+        """The words of a row, or those of them that are chosen."""
         painter.setFont(self.bands.words_font)
-        done = -1
+        y, done = self.bands.words_top, -1
         base = y + self.bands.words - 7
         for k, piece in enumerate(row.pieces):
             if piece.word < 0 or piece.word == done:
                 continue
             done = piece.word
+            if chosen is not None and not chosen.first <= piece.sound < chosen.after:
+                continue
             last = max(j for j in range(k, len(row.pieces)) if row.pieces[j].word == done)
             left, right = row.x[k], row.x[last] + row.pieces[last].width
-            self._word(painter, self.words[done], left, right, y, base,
-                       chosen.first <= piece.sound < chosen.after)  # fmt: skip
+            self._word(painter, self.words[done], left, right, y, base, chosen is not None)
 
     def _word(
         self, painter: QPainter, word: Word, left: float, right: float, y: float, base: float,
@@ -170,16 +178,17 @@ class Painter:
             painter.drawText(QPointF(MARGIN + (left + right + width) / 2 + 1, base - 8), sign)
             painter.setFont(self.bands.words_font)
 
-    def _sounds(self, painter: QPainter, row: Row, y: float, chosen: Chosen) -> None:
-        painter.setFont(self.bands.sounds_font)
+    def _sounds(self, painter: QPainter, row: Row) -> None:
         for k, piece in enumerate(row.pieces):
-            if piece.phone is None:
-                continue
-            own = chosen.level == "sound" and chosen.first == piece.sound
-            doubtful = piece.phone.doubtful
-            name = "chosen" if own else "doubt" if doubtful else "faint"
-            painter.setPen(self.theme.color(name))
-            box = QRectF(MARGIN + row.x[k], y, piece.width, self.bands.sounds)
+            if piece.phone is not None:
+                self._sound(painter, row, k, "doubt" if piece.phone.doubtful else "faint")
+
+    def _sound(self, painter: QPainter, row: Row, k: int, color: str) -> None:
+        piece = row.pieces[k]
+        if piece.phone is not None:
+            painter.setFont(self.bands.sounds_font)
+            painter.setPen(self.theme.color(color))
+            box = QRectF(MARGIN + row.x[k], self.bands.sounds_top, piece.width, self.bands.sounds)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.phone.ipa)
 
     def _pins(self, painter: QPainter, row: Row, y: float) -> None:

@@ -50,12 +50,18 @@ class Paper(Sheet):
         shown = [r for r in range(len(self.page.rows))
                  if self.row_top(r) < bottom and self.row_top(r) + self.bands.height > top + 1]  # fmt: skip
         self._refresh(drawer, sorted(shown, key=lambda r: r != current))
+        chosen_rows = self.rows_of(self.part)
         for r in shown:
             y = self.row_top(r)
             if (still := self._kept.get(r)) is not None:
                 painter.drawPixmap(QPointF(0, y), still)
             if self.reading is not None and (lips := self._lips.get(r)) is not None:
                 painter.drawPixmap(QPointF(0, y + self.bands.ribbon_top), lips)
+            if r in chosen_rows:
+                painter.save()
+                painter.translate(0, y)
+                drawer.choose(painter, self.page.rows[r], self._chosen_sounds())
+                painter.restore()
             if r == current:
                 self._paint_playhead(painter, self.page.rows[r].x_at(self.playhead), y)
         painter.end()
@@ -90,7 +96,7 @@ class Paper(Sheet):
         pixmap.fill(self.theme.color("page"))
         painter = QPainter(pixmap)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        drawer.still(painter, self.page.rows[r], self.fps, self.width(), self._chosen_sounds())
+        drawer.still(painter, self.page.rows[r], self.fps, self.width())
         painter.end()
         while len(self._kept) >= MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))

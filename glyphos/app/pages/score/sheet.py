@@ -151,13 +151,13 @@ class Sheet(QWidget):
     def show_part(self, part: Part | None) -> None:
         """Show another part as chosen."""
         if part != self.part:
-            rows = self._rows_of(self.part) | self._rows_of(part)
+            rows = self.rows_of(self.part) | self.rows_of(part)
             self.part = part
             for r in rows:
-                self._kept.pop(r, None)
                 self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) + 1)
 
-    def _rows_of(self, part: Part | None) -> set[int]:
+    def rows_of(self, part: Part | None) -> set[int]:
+        """Rows in which a part stands."""
         if part is None or self.flat is None or self.page is None or not self.flat.valid(part):
             return set()
         start, end = self.flat.span(part)

@@ -10,6 +10,8 @@ from ....speech.parts import Part
 from ...drawing.theme import Theme
 from .hands import ScorePaper
 
+NEAR = 1.0  # seconds beside the playhead that follow a hand before all else
+
 
 class ScoreView(QScrollArea):
     """The page in its frame; keeps the playhead's row in sight."""
@@ -36,13 +38,13 @@ class ScoreView(QScrollArea):
         top = self.verticalScrollBar().value()
         return self.page.visible_span(top, top + self.viewport().height())
 
-    def row_span(self, seconds: float) -> tuple[float, float]:
-        """Time that the row of a moment shows."""
+    def near_span(self, seconds: float) -> tuple[float, float]:
+        """Time around a moment, within its row."""
         page = self.page.page
         if page is None:
             return 0.0, 0.0
         row = page.rows[page.row_at(seconds)]
-        return row.start, row.end - 1e-6
+        return max(row.start, seconds - NEAR), min(row.end, seconds + NEAR) - 1e-6
 
     def follow(self, seconds: float) -> None:
         """Show the playhead at a time, scrolling by whole rows when it leaves the page."""
