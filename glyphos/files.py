@@ -7,12 +7,14 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 
 from .errors import SaveError
 
-MANY = 12  # files from which on one flush of the whole system is quicker than one a file
+HANDS = 8  # files that are flushed at the same time: the disk takes them together
 
 
 class Disk:
@@ -27,35 +29,42 @@ class Disk:
         self.write_all({path: data})
 
     def write_all(self, files: Mapping[Path, bytes]) -> None:
-        """Write several files, each atomically; with many of them the disk is flushed once."""
-        waiting: list[tuple[str, Path]] = []
-        path = Path()
-        try:
-            for path, data in files.items():
-                waiting.append((self._put_beside(path, data, len(files) < MANY), path))
-            if len(files) >= MANY:
-                os.sync()
-            while waiting:
-                temporary, path = waiting[0]
-                os.replace(temporary, path)
-                waiting.pop(0)
-        except OSError as error:
-            raise SaveError(f"{path} cannot be written: {reason(error)}.") from None
-        finally:
-            for temporary, _ in waiting:
-                Path(temporary).unlink(missing_ok=True)
+        """Write several files, each atomically: all are flushed before the first takes its place."""
+        beside: list[tuple[str, Path]] = []
 
-    def _put_beside(self, path: Path, data: bytes, flush: bool) -> str:
-        handle, temporary = tempfile.mkstemp(prefix=f".{path.name}-", dir=path.parent)
+        def put(path: Path) -> tuple[str, Path]:
+            made = (self._put_beside(path, files[path]), path)
+            beside.append(made)
+            return made
+
         try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(data)
-                file.flush()
-                if flush:
+            if len(files) > HANDS:
+                with ThreadPoolExecutor(HANDS) as pool:
+                    ready = list(pool.map(put, files))
+            else:
+                ready = [put(path) for path in files]
+            for temporary, path in ready:
+                with _named(path):
+                    os.replace(temporary, path)
+        finally:
+            for temporary, _ in beside:
+                if os.path.exists(temporary):
+                    os.unlink(temporary)
+
+    def _put_beside(self, path: Path, data: bytes) -> str:
+        """A flushed temporary file in the same folder; its name."""
+        temporary = ""
+        try:
+            with _named(path):
+                handle, temporary = tempfile.mkstemp(prefix=f".{path.name}-", dir=path.parent)
+                with os.fdopen(handle, "wb") as file:
+                    file.write(data)
+                    file.flush()
                     os.fsync(file.fileno())
-            os.chmod(temporary, 0o644)
-        except BaseException:
-            Path(temporary).unlink(missing_ok=True)
+                os.chmod(temporary, 0o644)
+        except SaveError:
+            if temporary:
+                Path(temporary).unlink(missing_ok=True)
             raise
         return temporary
 
@@ -83,6 +92,15 @@ class Disk:
 
     def move(self, path: Path, target: Path) -> None:
         os.replace(path, target)
+
+
+@contextmanager
+def _named(path: Path) -> Iterator[None]:
+    """What fails inside is a SaveError that names the file."""
+    try:
+        yield
+    except OSError as error:
+        raise SaveError(f"{path} cannot be written: {reason(error)}.") from None
 
 
 DISK = Disk()
