@@ -8,14 +8,17 @@ import sys
 from importlib.resources import as_file, files
 from pathlib import Path
 
-from PySide6.QtCore import QStandardPaths, QTimer
+from PySide6.QtCore import QSize, QStandardPaths, QTimer
 from PySide6.QtGui import QIcon
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 from .compose import make_window
 from .drawing import theme
 from .model import settings
 from .sound.devices import best_device
+
+
+TITLE_BAR = 40  # pixels of the desktop's around a window
 
 
 def make_application(arguments: list[str] | None = None) -> QApplication:
@@ -46,6 +49,7 @@ def run(path: Path | None) -> int:
     preferences = settings.load()
     theme.apply(application, theme.dressed(preferences.theme, preferences.gestures))
     window = make_window(device=best_device(preferences.device), unsaved=unsaved_folder())
+    fit_to_screen(window)
     window.show()
     productions, talk = window.productions, window.context.talk
 
@@ -54,6 +58,14 @@ def run(path: Path | None) -> int:
 
     QTimer.singleShot(0, begin)
     return application.exec()
+
+
+def fit_to_screen(window: QWidget) -> None:
+    """Not larger than the screen leaves room for, under a title bar."""
+    room = window.screen().availableGeometry()
+    size = window.size().boundedTo(QSize(room.width(), room.height() - TITLE_BAR))
+    window.resize(size)
+    window.move(max(room.left(), window.x()), max(room.top(), window.y()))
 
 
 def unsaved_folder() -> Path:

@@ -266,6 +266,13 @@ def _best_break(pieces: list[Piece], width: float) -> int:
     return best
 
 
+def air(reading: Reading, scale: float, letter_width: Width) -> float:
+    """How much room sounds have at a scale (pixels a second), of what their letters need."""
+    phones = list(reading.phones())
+    need = sum(letter_width(p.ipa) for p in phones)
+    return sum(p.end - p.start for p in phones) * scale / max(need, 1e-6)
+
+
 def fitting_scale(
     reading: Reading, duration: float, *, width: float, rows: int, word_width: Width,
     letter_width: Width, low: float = 70.0, high: float = 190.0, size: float = 1.0,

@@ -16,12 +16,12 @@ from ....speech.parts import Edge, Flat, Level, Part
 from ....speech.reading import Reading
 from ...drawing.theme import Theme
 from .bands import MARGIN, Bands
-from .layout import LONG_LINE, Page, fitting_scale, lay_out, relaid, sound_rows
+from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
 
 NEAR = 4.0  # pixels within which an edge is taken hold of
 ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
 LARGER = (2.0, 1.75, 1.5, 1.3, 1.15, 1.0)  # how much larger a roomy page may be drawn
-AIRY = 85.0  # pixels a second that a larger page must still have
+AIRY = 1.25  # of the room that its letters need, what they have on a page that is drawn larger
 
 
 class Sheet(QWidget):
@@ -208,18 +208,20 @@ class Sheet(QWidget):
         return max(1, int((self.room - MARGIN / 2) // bands.height))
 
     def _reflow_reading(self, reading: Reading, width: int) -> None:
+        """As large as the whole line still fits the room with air between its letters."""
         for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
-            bands = Bands.of(self.zoom * larger)
+            size = self.zoom * larger
+            bands = Bands.of(size)
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
-            rows, size = self._rows_that_fit(bands), self.zoom * larger
-            least = lay_out(reading, self.duration, width=width, per_second=AIRY * size, **widths)
-            if larger == 1.0 or len(least.rows) <= rows:
-                break
-        self.bands = bands
-        self.scale = size * fitting_scale(
-            reading, self.duration, width=width, rows=rows, size=size, **widths
-        )
-        self.page = lay_out(reading, self.duration, width=width, per_second=self.scale, **widths)
+            rows = self._rows_that_fit(bands)
+            scale = size * fitting_scale(
+                reading, self.duration, width=width, rows=rows, size=size, **widths
+            )
+            page = lay_out(reading, self.duration, width=width, per_second=scale, **widths)
+            fits = len(page.rows) <= rows and air(reading, scale, bands.letter_width) >= AIRY
+            if fits or larger == 1.0:
+                self.bands, self.scale, self.page = bands, scale, page
+                return
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if event.size().width() != event.oldSize().width():
