@@ -17,7 +17,6 @@ from .drawing import theme
 from .model import settings
 from .sound.devices import best_device
 
-
 TITLE_BAR = 40  # pixels of the desktop's around a window
 
 

@@ -171,6 +171,19 @@ class Overtaken(WindowCase):
         self.assertTrue(self.flat.pinned(Edge(self.flat.first[4])))
         self.assertEqual(self.names(), ["Nudge edge", "Move edge"])
 
+    def test_what_was_undone_comes_back_as_it_was_whatever_was_found_since(self) -> None:
+        self.selection.select(Part("word", 4))
+        self.do("start-later")
+        self.selection.select(Part("word", 9))
+        self.do("start-later")
+        placed = self.flat.edge_time(Edge(self.flat.first[9]))
+        self.do("undo")
+        self.settled()  # for the first step alone
+        self.do("redo")
+        self.assertEqual(self.flat.edge_time(Edge(self.flat.first[9])), placed)
+        self.assertTrue(self.flat.pinned(Edge(self.flat.first[9])))
+        self.assertTrue(self.flat.pinned(Edge(self.flat.first[4])))
+
 
 class Dying(WindowCase):
     def test_work_that_ends_in_an_error_nobody_thought_of_is_told_and_over(self) -> None:

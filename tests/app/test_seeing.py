@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QPointF, QRect, Qt
 from PySide6.QtGui import QContextMenuEvent
 from PySide6.QtTest import QTest
@@ -122,6 +123,9 @@ class Letters(WindowCase):
         QTest.keyClicks(self.script, "x")
         self.assertEqual(view.selected(), chosen)
         self.assertEqual(self.selection.slugs, tuple(chosen))
+        copy = msgspec.structs.replace(self.line, slug="another")
+        self.document.change("Add", self.document.production.added([copy]))  # the list is made anew
+        self.assertEqual(view.selected(), chosen)
         self.answers.given = ["Everybody"]
         self.do("rename")
         self.assertEqual([self.document.kept_line(s).speaker for s in chosen], ["Everybody"] * 4)

@@ -1,5 +1,5 @@
 """Keys that a widget needs itself come before the window's shortcuts: Space presses a button that
-has the focus, a list is searched by typing; letters that are typed as text are never commands.
+has the focus, a list is searched by typing. (Text fields keep what is typed by themselves.)
 
 Watches only the widget that has the focus.
 """
@@ -12,10 +12,8 @@ from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
     QAbstractSlider,
-    QAbstractSpinBox,
     QApplication,
     QComboBox,
-    QLineEdit,
     QPlainTextEdit,
     QWidget,
 )
@@ -29,7 +27,6 @@ OWN: tuple[tuple[type, set[Qt.Key]], ...] = (
     (QAbstractSlider, ENDS),
     (QAbstractItemView, ENDS | {KEY.Key_Return, KEY.Key_Enter, KEY.Key_Delete}),
 )
-TEXT = (QPlainTextEdit, QLineEdit, QAbstractSpinBox)
 TYPED = (QAbstractItemView, QComboBox)  # searched by typing
 PLAIN = (
     Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier,
