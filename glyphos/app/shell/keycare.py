@@ -67,12 +67,6 @@ class KeyCare(QObject):
 
     def _own(self, watched: QObject, event: QKeyEvent) -> bool:
         key, text = Qt.Key(event.key()), event.text()
-        if isinstance(watched, TEXT):
-            return (text.isprintable() and bool(text)) or key in (
-                KEY.Key_Delete,
-                KEY.Key_Return,
-                *ENDS,
-            )
         if isinstance(watched, TYPED) and text.isalnum():
             return True
         return any(isinstance(watched, kind) and key in keys for kind, keys in OWN)
