@@ -76,6 +76,25 @@ class Mouse(DeskCase):
         self.assertTrue(self.flat.pinned(edge))
         self.settled()
 
+    def test_the_page_stays_where_it_was_scrolled_to_while_an_edge_is_dragged(self) -> None:
+        """The playhead is followed when it moves, not whenever something changes."""
+        self.context.transport.seek(0.0)
+        self.paper.set_zoom(2.0)
+        self.application.processEvents()
+        bar = self.page.score.verticalScrollBar()
+        bar.setValue(bar.maximum())
+        self.assertGreater(bar.value(), self.paper.bands.height)
+        edge = next(e for e in reversed(self.flat.edges) if not e.end)
+        for step in (0.01, 0.02):
+            self.page.desk.drag_edge(edge, self.flat.edge_time(edge) + step)
+            self.application.processEvents()
+            self.assertEqual(bar.value(), bar.maximum())
+        self.page.desk.drop()
+        self.settled()
+        self.assertEqual(bar.value(), bar.maximum())
+        self.context.transport.seek(1.0)
+        self.assertLess(bar.value(), self.paper.bands.height)
+
     def test_snapping_puts_an_edge_on_a_frame(self) -> None:
         self.context.preferring.set(snap="frames")
         self.selection.select(Part("word", 14))

@@ -47,9 +47,13 @@ class ScoreView(QScrollArea):
         return max(row.start, seconds - NEAR), min(row.end, seconds + NEAR) - 1e-6
 
     def follow(self, seconds: float) -> None:
-        """Show the playhead at a time, scrolling by whole rows when it leaves the page."""
+        """Show the playhead at a time, scrolling by whole rows when it moves out of sight.
+
+        A playhead that stands still leaves the page where a person scrolled it to.
+        """
+        moved = seconds != self.page.playhead
         self.page.set_playhead(seconds)
-        if self.page.page is not None:
+        if moved and self.page.page is not None:
             self.bring_row(self.page.page.row_at(seconds))
 
     def bring_row(self, row: int) -> None:
