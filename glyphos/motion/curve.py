@@ -44,3 +44,22 @@ class Motion:
         high = min(low + 1, self.frames - 1)
         row = self.values[low] + (position - low) * (self.values[high] - self.values[low])
         return dict(zip(self.names, row.tolist(), strict=True))
+
+
+SAME = 1e-4  # of a channel: what is not seen
+
+
+def differing(before: Motion, after: Motion, start: float, end: float) -> tuple[float, float]:
+    """The part of `start` to `end` seconds in which two motions of one rate differ visibly.
+
+    Its middle alone, as (t, t), if they differ nowhere there; all of it if one is longer.
+    """
+    if len(before.values) != len(after.values):
+        return start, end
+    fps = float(after.fps)
+    low, high = max(0, int(start * fps)), int(np.ceil(end * fps)) + 1
+    change = np.abs(after.values[low:high] - before.values[low:high]).max(axis=1, initial=0.0)
+    frames = low + np.flatnonzero(change > SAME)
+    if len(frames) == 0:
+        return (start + end) / 2, (start + end) / 2
+    return max(start, (frames[0] - 1) / fps), min(end, (frames[-1] + 1) / fps)

@@ -74,11 +74,13 @@ def closure_keys(start: Array, end: Array, fps: float) -> Keys:
     """
     if len(start) == 0:
         return Keys(np.zeros(0, np.intp), np.zeros(0), np.zeros(0))
-    frame = np.rint((start + end) / 2 * fps).astype(np.intp)
-    earliest = np.ceil(start * fps - 0.5 + 1e-9).astype(np.intp)
-    latest = np.floor(end * fps + 0.5 - 1e-9).astype(np.intp)
+    # lists, since numbers of an array are slow to take one by one
+    frame: list[int] = np.rint((start + end) / 2 * fps).astype(np.intp).tolist()
+    earliest = np.ceil(start * fps - 0.5 + 1e-9).astype(np.intp).tolist()
+    latest = np.floor(end * fps + 0.5 - 1e-9).astype(np.intp).tolist()
+    joined = (start[1:] - end[:-1] < 0.02).tolist()
     for k in range(len(frame) - 1):
-        if start[k + 1] - end[k] < 0.02:
+        if joined[k]:
             continue
         if frame[k + 1] - frame[k] < 2 and frame[k] - 1 >= earliest[k]:
             before = frame[k - 1] if k else -2
@@ -86,7 +88,7 @@ def closure_keys(start: Array, end: Array, fps: float) -> Keys:
                 frame[k] -= 1
         if frame[k + 1] - frame[k] < 2 and frame[k] + 2 <= latest[k + 1]:
             frame[k + 1] = frame[k] + 2
-    return Keys(frame, start, end)
+    return Keys(np.array(frame, np.intp), start, end)
 
 
 def _distance(times: Array, start: Array, end: Array) -> Array:

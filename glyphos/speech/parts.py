@@ -10,7 +10,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from itertools import count
+from itertools import accumulate, chain, count, repeat
 from typing import ClassVar, Literal
 
 import msgspec
@@ -38,6 +38,11 @@ class Part:
     number: int
 
 
+def _owners(counts: list[int]) -> list[int]:
+    """For every member, counted through, the number of what it belongs to."""
+    return list(chain.from_iterable(map(repeat, range(len(counts)), counts)))
+
+
 class Flat:
     """A reading's sounds, words and phrases as lists, and which belongs to which."""
 
@@ -54,18 +59,12 @@ class Flat:
 
     def __init__(self, reading: Reading) -> None:
         self.reading = reading
-        self.words: list[Word] = []
-        self.phones: list[Phone] = []
-        self.phrase_of: list[int] = []  # of a word
-        self.word_of: list[int] = []  # of a sound
-        self.first: list[int] = []  # sound of a word
-        for number, phrase in enumerate(reading.phrases):
-            for word in phrase.words:
-                self.first.append(len(self.phones))
-                self.word_of += [len(self.words)] * len(word.phones)
-                self.phones += word.phones
-                self.words.append(word)
-                self.phrase_of.append(number)
+        self.words: list[Word] = [w for phrase in reading.phrases for w in phrase.words]
+        self.phones: list[Phone] = [p for word in self.words for p in word.phones]
+        self.phrase_of: list[int] = _owners([len(p.words) for p in reading.phrases])  # of a word
+        counts = [len(w.phones) for w in self.words]
+        self.word_of: list[int] = _owners(counts)  # of a sound
+        self.first: list[int] = [0, *accumulate(counts)][:-1]  # sound of a word
 
     def touches(self, sound: int) -> bool:
         """Whether `sound` starts where the one before it ends."""

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
@@ -94,6 +97,27 @@ class Mouse(DeskCase):
         self.assertEqual(bar.value(), bar.maximum())
         self.context.transport.seek(1.0)
         self.assertLess(bar.value(), self.paper.bands.height)
+
+    def test_rows_that_are_kept_look_as_if_painted_anew(self) -> None:
+        """After every step of a drag: letters, waveform, ribbon and glyphs have all followed."""
+        for number in (5, 7, 8, 14):  # some of them first or last of a row
+            self.selection.select(Part("word", number))
+            edge = Edge(self.flat.first[number])
+            time = self.flat.edge_time(edge)
+            for step in (0.012, 0.03, -0.01):
+                self.page.desk.drag_edge(edge, time + step)
+                kept = self.painted()
+                self.paper.set_ruler(self.paper.ruler)  # forgets every row
+                different = (kept != self.painted()).any(axis=2)
+                self.assertLess(different.sum(), 30, (number, step))
+            self.page.desk.give_up()
+
+    def painted(self) -> NDArray[np.uint8]:
+        """The score as it looks once nothing is left to be painted."""
+        for _ in range(len(self.paper.page.rows)):  # at least one row is painted each time
+            image = self.paper.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        shape = (image.height(), image.bytesPerLine() // 4, 4)
+        return np.frombuffer(image.constBits(), np.uint8).reshape(shape).copy()
 
     def test_snapping_puts_an_edge_on_a_frame(self) -> None:
         self.context.preferring.set(snap="frames")

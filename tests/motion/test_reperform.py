@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from glyphos.motion.curve import differing
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.loudness import Loudness
 from glyphos.motion.perform import perform, reperform
@@ -57,6 +58,13 @@ class Stretches(unittest.TestCase):
         whole = perform(moved, fps=60)
         np.testing.assert_allclose(made.values, whole.values, atol=4e-3)
         self.assertGreater(np.abs(made.values - before.values).max(), 0.05)
+
+        low, high = differing(before, made, time - 1.6, time + 1.6)
+        times = np.arange(made.frames) / 60
+        change = np.abs(made.values - before.values).max(axis=1)
+        self.assertLess(change[(times < low) | (times > high)].max(), 2e-4)
+        self.assertTrue(time - 1.0 < low < time < high < time + 1.0)  # and no more than that
+        self.assertEqual(differing(made, made, 1.0, 2.0), (1.5, 1.5))
 
     def test_another_length_is_computed_whole(self) -> None:
         import msgspec

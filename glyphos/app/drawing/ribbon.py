@@ -21,8 +21,9 @@ def ribbon_image(opening: Array, colors: NDArray[np.uint8], height: int, ratio: 
     """
     middle = height / 2
     half = np.minimum(THINNEST * ratio + opening * (middle - 2 * ratio) * 1.25, middle - ratio)
-    y = np.abs(np.arange(height) + 0.5 - middle)[:, None]
-    cover = np.clip(half[None, :] - y + 0.5, 0.0, 1.0)
+    y = np.abs(np.arange(height, dtype=np.float32) + 0.5 - middle)[:, None]
+    cover = half.astype(np.float32)[None, :] - (y - 0.5)
+    np.clip(cover, 0.0, 1.0, out=cover)
     pixels = np.empty((height, len(opening), 4), np.uint8)
     pixels[..., 3] = cover * 255
     for channel in range(3):

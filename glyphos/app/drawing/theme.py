@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cache
 from importlib.resources import as_file, files
 
 from PySide6.QtCore import Qt
@@ -14,6 +15,11 @@ SANS = "Inter"
 FONT_FILES = (
     "GentiumPlus-Regular.ttf", "GentiumPlus-Italic.ttf", "Inter-Regular.otf", "Inter-SemiBold.otf",
 )  # fmt: skip
+
+
+@cache
+def _color(text: str) -> QColor:
+    return QColor(text)
 
 
 @dataclass(frozen=True)
@@ -35,11 +41,11 @@ class Theme:
     gesture: tuple[tuple[str, str], ...]
 
     def color(self, name: str) -> QColor:
-        return QColor(str(getattr(self, name)))
+        return QColor(_color(str(getattr(self, name))))  # a copy: some are made transparent
 
     def kind(self, kind: str) -> QColor:
         """Colour of a kind of gesture."""
-        return QColor(dict(self.gesture)[kind])
+        return QColor(_color(self.gesture[KINDS.index(kind)][1]))
 
     def with_gestures(self, kind: str) -> Theme:
         """The theme with another set of colours for kinds of gesture."""

@@ -11,7 +11,7 @@ from fractions import Fraction
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from ...motion.curve import Motion
+from ...motion.curve import Motion, differing
 from ...motion.delivery import Delivery
 from ...motion.perform import reperform
 from ...production.documents import Line
@@ -211,11 +211,12 @@ class Current(QObject):
             return
         if window[1] <= window[0]:
             return
+        before = self.motion
         self.motion = reperform(
-            self.motion, self._derived.reading(line), line.delivery, start=window[0],
+            before, self._derived.reading(line), line.delivery, start=window[0],
             end=window[1], loudness=loudness,
         )  # fmt: skip
-        self.motion_window = window
+        self.motion_window = differing(before, self.motion, *window)
 
     def _made_of(self) -> object:
         line = self.line

@@ -42,6 +42,8 @@ class Row:
     pieces: list[Piece]
     x: list[float] = field(default_factory=list)
     starts: list[float] = field(default_factory=list)
+    phones: list[Phone] = field(default_factory=list)  # of its pieces
+    sound: int = 0  # number of the first of them
 
     @property
     def start(self) -> float:
@@ -166,6 +168,8 @@ def _spread(row: Row, width: float) -> None:
         row.x.append(x)
         x += piece.width
     row.starts = [p.start for p in row.pieces]
+    row.phones = [p.phone for p in row.pieces if p.phone is not None]
+    row.sound = next((p.sound for p in row.pieces if p.sound >= 0), 0)
 
 
 def relaid(
@@ -178,10 +182,10 @@ def relaid(
     changed = []
     page.words = flat.words
     for r, row in enumerate(page.rows):
+        if row.phones == flat.phones[row.sound : row.sound + len(row.phones)]:
+            continue
         fresh = [p if p.sound < 0 or p.phone is flat.phones[p.sound]
                  else replace(p, phone=flat.phones[p.sound]) for p in row.pieces]  # fmt: skip
-        if not any(a is not b for a, b in zip(fresh, row.pieces, strict=True)):
-            continue
         first = next((p.word for p in fresh if p.word >= 0), None)
         if first is not None:
             last = max(p.word for p in fresh)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -145,17 +146,16 @@ class Painter:
     def _words(self, painter: QPainter, row: Row, chosen: Chosen | None = None) -> None:
         """The words of a row, or those of them that are chosen."""
         painter.setFont(self.bands.words_font)
-        y, done = self.bands.words_top, -1
+        y = self.bands.words_top
         base = y + self.bands.words - 7
-        for k, piece in enumerate(row.pieces):
-            if piece.word < 0 or piece.word == done:
+        for number, pieces in groupby(range(len(row.pieces)), lambda k: row.pieces[k].word):
+            own = list(pieces)
+            if number < 0 or (
+                chosen and not chosen.first <= row.pieces[own[0]].sound < chosen.after
+            ):
                 continue
-            done = piece.word
-            if chosen is not None and not chosen.first <= piece.sound < chosen.after:
-                continue
-            last = max(j for j in range(k, len(row.pieces)) if row.pieces[j].word == done)
-            left, right = row.x[k], row.x[last] + row.pieces[last].width
-            self._word(painter, self.words[done], left, right, y, base, chosen is not None)
+            left, right = row.x[own[0]], row.x[own[-1]] + row.pieces[own[-1]].width
+            self._word(painter, self.words[number], left, right, y, base, chosen is not None)
 
     def _word(
         self, painter: QPainter, word: Word, left: float, right: float, y: float, base: float,
