@@ -195,7 +195,10 @@ def window(reading: Reading) -> None:
     slider.setFocus()
     print(
         "  an arrow key on a slider:",
-        steps(application, lambda _: QTest.keyClick(slider, Qt.Key.Key_Left)),
+        steps(
+            application,
+            lambda k: QTest.keyClick(slider, Qt.Key.Key_Left if k // 40 % 2 else Qt.Key.Key_Right),
+        ),
     )
     idle()
     paper.setFocus()

@@ -32,7 +32,7 @@ DOUBLE = ((0.15, 0.40), (0.75, 0.95))  # of a diphthong or affricate: its two pa
 STRESS_UP, STRESS_DOWN = 0.25, 0.20
 LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
 SHUT_KINDS = ("shut", "hum")
-FRAME_PAD = 0.65  # seconds computed beside a stretch, so that its edges are right
+FRAME_PAD = 0.35  # seconds computed beside a stretch, so that its edges are right
 SOUND_PAD = 2.6  # and how far away a sound can matter to it
 
 

@@ -19,7 +19,11 @@ class Listing:
     def _facts(self, line: Line) -> tuple[str, str]:
         known = self._known.get(line.slug)
         if known is None or known[0] is not line:
-            text = plain(f"{line.speaker} {line.script} {line.audio.rsplit('/', 1)[-1]}")
+            text = (
+                known[2]
+                if known and _written(known[0]) == _written(line)
+                else plain(f"{line.speaker} {line.script} {line.audio.rsplit('/', 1)[-1]}")
+            )
             known = (line, line.state, text)
             self._known[line.slug] = known
         return known[1], known[2]
@@ -47,6 +51,11 @@ class Listing:
         elif sort == "words":
             found.sort(key=lambda x: plain(x.title))
         return found
+
+
+def _written(line: Line) -> tuple[str, str, str]:
+    """All of a line that a search looks into."""
+    return line.speaker, line.script, line.audio
 
 
 def plain(text: str) -> str:

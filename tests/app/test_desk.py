@@ -211,6 +211,20 @@ class Keyboard(DeskCase):
         self.assertLess(actions, 20)
         self.settled()
 
+    def test_the_loupe_stands_still_while_edges_are_nudged_a_little(self) -> None:
+        self.selection.select(Part("word", 14))
+        before = self.loupe.span
+        self.window.commands.do("start-later-5ms")
+        self.assertEqual(self.loupe.span, before)
+        for _ in range(12):
+            self.window.commands.do("start-earlier-5ms")
+            self.settled()
+        start, end = self.flat.span(Part("word", 14))
+        low, high = self.loupe.span
+        self.assertTrue(low < start - 0.02 and end + 0.02 < high)
+        self.selection.select(Part("word", 8))
+        self.assertNotEqual(self.loupe.span, (low, high))
+
     def test_edges_are_walked_and_nudged_in_the_loupe(self) -> None:
         self.selection.select(Part("word", 14))
         self.loupe.setFocus()

@@ -53,6 +53,7 @@ class LoupePaper(QWidget):
         self.span = (0.0, 1.0)
         self._kept: QPixmap | None = None
         self._named: tuple[Flat | None, Part | None] = (None, None)
+        self._fitted: Part | None = None  # what the stretch in sight was chosen for
         self._dragging = False
         self.setMinimumHeight(120)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -82,6 +83,7 @@ class LoupePaper(QWidget):
 
     def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
         self.samples, self.rate, self.duration = samples, rate, duration
+        self._fitted = None
         self._forget()
 
     def show_reading(self, flat: Flat | None) -> None:
@@ -126,14 +128,17 @@ class LoupePaper(QWidget):
         return self.flat.part_at("word", self.playhead)
 
     def _fit(self) -> None:
-        """Bring the word (or phrase) into sight, with something of its neighbours."""
+        """Bring the word (or phrase) into sight, with something of its neighbours.
+
+        While its edges move a little the picture stands still.
+        """
         part = self.word()
         if part is not None and self.flat is not None and not self._dragging:
             start, end = self.flat.span(part)
             around = max(LEAST_AROUND, min(AROUND * (end - start), 0.6))
             span = (max(0.0, start - around), min(self.duration or end, end + around))
-            if span != self.span:
-                self.span = span
+            if part != self._fitted or max(np.abs(np.subtract(span, self.span))) > around / 2:
+                self.span, self._fitted = span, part
                 self._kept = None
         if (self.flat, part) != self._named:
             self._named = (self.flat, part)

@@ -10,7 +10,7 @@ from ....speech.parts import Part
 from ...drawing.theme import Theme
 from .hands import ScorePaper
 
-NEAR = 1.0  # seconds beside the playhead that follow a hand before all else
+NEAR = 0.75  # seconds beside the playhead that follow a hand before all else
 
 
 class ScoreView(QScrollArea):
