@@ -229,6 +229,12 @@ class Handing(Folder):
                 (done.returncode, len(done.stderr.strip().splitlines())), (1, 1), done.stderr
             )
         self.assertEqual(glyphos("handoff", show, "-o", str(out), "--curves", "doc").returncode, 2)
+        file = self.folder / "a file"
+        file.touch()
+        for words in (("handoff", show, "-o", str(file)), ("new", str(file))):
+            done = glyphos(*words)
+            self.assertEqual(done.returncode, 1)
+            self.assertIn("is a file; name a folder", done.stderr)
 
     def test_one_bad_line_never_stops_the_others(self) -> None:
         show = str(self.folder / "show.glyphos")

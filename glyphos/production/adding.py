@@ -26,6 +26,7 @@ from ..progress import Progress
 from ..speech.recording import probe
 from ..speech.script import SPEAKER, decode_text, read_script_file, speaker_named
 from .documents import Line, slugify
+from .kinds import HEADER
 from .production import Production
 
 SOUND_ENDINGS = frozenset(
@@ -81,8 +82,15 @@ def wanted_from(paths: Iterable[str | Path]) -> Found:
 
 
 def _in_folder(folder: Path) -> tuple[list[Wanted], str]:
-    """Recordings in a folder, and a sentence for the files that are none and belong to none."""
-    files = [p for p in sorted(folder.rglob("*")) if p.is_file() and p.name[0] != "."]
+    """Recordings in a folder, and a sentence for the files that are none and belong to none.
+
+    Productions in it are left alone: their recordings are lines already.
+    """
+    productions = {p.parent for p in folder.rglob(HEADER.place)}
+    files = [
+        p for p in sorted(folder.rglob("*"))
+        if p.is_file() and p.name[0] != "." and productions.isdisjoint(p.parents)
+    ]  # fmt: skip
     sounds = [p for p in files if p.suffix.lower() in SOUND_ENDINGS]
     stems = {p.with_suffix("") for p in sounds}
     others = [p.name for p in files if p.with_suffix("") not in stems]
@@ -92,7 +100,7 @@ def _in_folder(folder: Path) -> tuple[list[Wanted], str]:
     what = (
         "one file is no recording" if len(others) == 1 else f"{len(others)} files are no recordings"
     )
-    return [Wanted(p) for p in sounds], f"In {folder.name} {what}: {shown}."
+    return [Wanted(p) for p in sounds], f"In {folder.resolve().name} {what}: {shown}."
 
 
 def read_table(path: str | Path) -> Found:

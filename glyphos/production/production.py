@@ -50,6 +50,8 @@ class Production:
                 raise SaveError(f"{folder} is not empty; choose a new folder for the production.")
             for part in ("lines", "audio"):
                 (folder / part).mkdir()
+        except FileExistsError:
+            raise SaveError(f"{folder} is a file; name a folder for the production.") from None
         except OSError as error:
             raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
         production = cls.of(folder, Header(name, fps, language))

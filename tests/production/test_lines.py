@@ -62,6 +62,15 @@ class Adding(Folder):
         self.assertTrue((self.production.folder / line.audio).exists())
         self.assertAlmostEqual(line.duration, 2.7, delta=0.1)
 
+    def test_the_recordings_of_a_production_in_that_folder_are_not_added_again(self) -> None:
+        inside = self.incoming / "earlier.glyphos"
+        earlier = Production.create(inside, name="Earlier")
+        add_lines(earlier, wanted_from([self.incoming / "slt_hts-001.flac"]).wanted)
+        self.assertTrue(list(inside.rglob("*.flac")))
+        found = wanted_from([self.incoming])
+        self.assertEqual(len(found.wanted), 2)
+        self.assertEqual(found.refused, ())
+
     def test_a_table_names_speaker_language_and_text(self) -> None:
         table = self.incoming / "lines.csv"
         table.write_text(
