@@ -83,8 +83,6 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
         folder.mkdir(parents=True, exist_ok=True)
     except FileExistsError:
         raise SaveError(f"{folder} is a file; name a folder to write into.") from None
-    except FileExistsError:
-        raise SaveError(f"{folder} is a file; name a folder to write into.") from None
     except OSError as error:
         raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
     for number, item in enumerate(planned.items):
