@@ -7,17 +7,20 @@ import random
 import unittest
 
 import numpy as np
-from PySide6.QtGui import QColor
+from PySide6.QtCore import QPointF
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
 
 from glyphos.app.drawing import theme
 from glyphos.app.drawing.ribbon import ribbon_image
 from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
-from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid
-from glyphos.app.pages.score.paint import envelope
+from glyphos.app.pages.score.bands import Bands
+from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid, sound_rows
+from glyphos.app.pages.score.paint import Painter, envelope
 from glyphos.app.pages.score.poses import kinds_of, telling_rows
 from glyphos.motion.perform import perform
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat
+from glyphos.speech.reading import AudioInfo, Reading
 from tests.app.harness import make_application
 from tests.speech.made import reading
 
@@ -158,6 +161,30 @@ class Places(unittest.TestCase):
                 self.assertEqual([p.phone for p in a.pieces], [p.phone for p in b.pieces])
                 for seconds in np.linspace(b.start, b.end, 9):
                     self.assertAlmostEqual(a.x_at(seconds), b.x_at(seconds), places=6)
+
+    def test_times_on_the_ruler_never_touch(self) -> None:
+        """Three minutes on six rows, where times have the most figures."""
+        make_application()
+        written: list[tuple[float, str]] = []
+
+        class Writing(QPainter):
+            def drawText(self, point: QPointF, text: str) -> None:
+                written.append((point.x(), text))
+
+        for unit in ("seconds", "frames"):
+            bands = Bands.of(1.0, plain=True)
+            drawer = Painter(theme.PAPER, bands, Reading("", AudioInfo("", 0.0, 0)), [],
+                             np.zeros(0, np.float32), 16_000, 1.0, unit)  # fmt: skip
+            for row in sound_rows(180.0, width=690, rows=6).rows:
+                written.clear()
+                pixmap = QPixmap(740, 90)
+                painter = Writing(pixmap)
+                drawer.still(painter, row, 24.0, 740)
+                painter.end()
+                width = QFontMetricsF(bands.ruler_font).horizontalAdvance
+                self.assertGreater(len(written), 5)
+                for (x, text), (after, _) in itertools.pairwise(written):
+                    self.assertLess(x + width(text) + 4, after, (unit, text))
 
     def test_places_and_times_are_each_other_s_inverse(self) -> None:
         page = lay_out(reading(), 3.4, width=300, per_second=100, **WIDTHS)

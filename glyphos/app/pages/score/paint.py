@@ -8,7 +8,7 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from ....motion.curve import Motion
 from ....motion.gestures import is_vowel
@@ -23,6 +23,8 @@ from .poses import kinds_of, telling_rows
 
 MARK_WORDS = {"breath": "breath", "cough": "cough", "laugh": "laugh", "hum": "hum",
               "shut": "mouth shut"}  # fmt: skip
+
+RULER_GAP = 10.0  # between two times on the ruler
 
 
 @dataclass(frozen=True)
@@ -100,17 +102,19 @@ class Painter:
     def _ruler(self, painter: QPainter, row: Row, fps: float, width: int) -> None:
         painter.setFont(self.bands.ruler_font)
         step = round(fps / 2) / fps if self.unit == "frames" else 0.5
-        last_x, bottom, first = -100.0, self.bands.ruler, True
+        metrics = QFontMetricsF(self.bands.ruler_font)
+        free, bottom, first = -100.0, self.bands.ruler, True  # free: x from which one can write
         for number in range(int(np.ceil(row.start / step - 1e-6)), int(row.end / step + 1e-6) + 1):
             seconds = number * step
             x = MARGIN + row.x_at(seconds)
             painter.setPen(QPen(self.theme.color("rule"), 1))
             painter.drawLine(QPointF(x, bottom - 3), QPointF(x, bottom))
-            if x - last_x > 44 and x < width - MARGIN - 40:
+            if x >= free and x < width - MARGIN - 40:
                 painter.setPen(self.theme.color("faint"))
                 text = ruler_text(seconds, fps, self.unit, named=first)
                 painter.drawText(QPointF(x + 2, bottom - 4), text)
-                last_x, first = x, False
+                free = x + max(44.0, metrics.horizontalAdvance(text) + RULER_GAP)
+                first = False
 
     def _wave(self, painter: QPainter, row: Row, y: float) -> None:
         ratio = painter.device().devicePixelRatioF()
