@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from dataclasses import dataclass
+from itertools import pairwise
 from pathlib import Path
 
 from ..errors import ScriptError
@@ -31,6 +32,7 @@ ABBREVIATION = re.compile(
 )
 DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")
 DETACHED_SIGN = re.compile(r"(\d)\s+([€$£¥%])")
+FULL = 0.85  # of the longest line: how long the others are in text that an editor broke
 OUTER = "\"'“”‘’«»‹›„‚¿¡.,;:!?…。、！？・「」『』()[]{}*~|<>"
 UNSPACED = re.compile(r"[\u3040-\u30ff\u3400-\u9fff]")
 
@@ -164,8 +166,13 @@ def _pieces(text: str) -> list[str]:
 
 
 def _wrapped(lines: list[str]) -> bool:
-    """Running text broken by an editor: most lines are long and stop in mid sentence."""
-    open_ended = sum(len(line) > 50 and line[-1] not in '.!?…"”»:;' for line in lines[:-1])
+    """Running text broken by an editor: most lines stop in mid sentence, and are so full that the
+    next word had hardly a place. (Phrases without full stops, as in a draft, are of any length.)"""
+    full = FULL * max(map(len, lines))
+    open_ended = sum(
+        len(line) > 50 and line[-1] not in '.!?…"”»:;' and len(line) + len(after.split()[0]) >= full
+        for line, after in pairwise(lines)
+    )
     return open_ended * 2 > len(lines) - 1
 
 

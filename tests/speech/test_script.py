@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import textwrap
 import unittest
+from pathlib import Path
 
 from glyphos.errors import DocumentError, ScriptError
 from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
 from glyphos.speech.phones import to_dictionary
 from glyphos.speech.script import decode_text, parse_script, speaker_named
+
+ROOT = Path(__file__).parents[2]
 
 
 def spoken(text: str, language: str = "en") -> str:
@@ -53,6 +57,25 @@ class Phrases(unittest.TestCase):
     def test_lines_are_phrases(self) -> None:
         texts = [p.text for p in parse_script("One two.\n\nThree. Four.\n")]
         self.assertEqual(texts, ["One two.", "Three. Four."])
+
+    def test_text_that_an_editor_broke_is_put_together_again(self) -> None:
+        """Broken by the standard library, at the widths that editors and mails use."""
+        log = (ROOT / "demo" / "night-log.txt").read_text()
+        running = " ".join(log.split())
+        whole = [p.text for p in parse_script(running)]
+        for width in (66, 72, 80, 100):
+            texts = [p.text for p in parse_script(textwrap.fill(running, width))]
+            self.assertEqual(texts, whole, width)
+
+    def test_long_phrases_without_full_stops_stay_phrases(self) -> None:
+        """As in a draft of what was heard."""
+        draft = [
+            "now a log of the hollow hill observatory kept by mabel", "and then",
+            "at twenty past nine the clouds broke up above the pump house and i opened the dome",
+            "the motor hounds moved about a palm's width and stopped again",
+            "we pushed it together and we had a beautiful view of the western sky",
+        ]  # fmt: skip
+        self.assertEqual([p.text for p in parse_script("\n".join(draft))], draft)
 
     def test_running_text_is_cut_into_sentences_but_not_at_abbreviations(self) -> None:
         texts = [p.text for p in parse_script("I met Mr. Hall. He was well! Are you?")]
