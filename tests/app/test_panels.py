@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import shutil
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QModelIndex, Qt
+from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QStyleOptionViewItem
 
 from glyphos.app.dialogs.lexicon import LexiconDialog
 from glyphos.app.dialogs.preferences import PreferencesDialog
 from glyphos.app.dialogs.recording_check import CheckDialog
 from glyphos.app.dialogs.script_check import CompareDialog
+from glyphos.app.drawing import theme
 from glyphos.app.model import settings
+from glyphos.app.panels.lines.view import LinePainter
 from glyphos.app.shell.finder import Finder
 from glyphos.production.production import Production
 from glyphos.production.store import Store
@@ -35,6 +38,33 @@ class Lines(WindowCase):
         panel.state.setCurrentIndex(0)
         panel.sort.setCurrentIndex(panel.sort.findData("length"))
         self.assertEqual(self.shown()[0], "07-mabel-night-log")
+
+    def test_showing_another_line_paints_no_more_of_the_list_than_from_one_to_the_other(
+        self,
+    ) -> None:
+        painted: list[int] = []
+
+        class Told(LinePainter):
+            def paint(
+                self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex
+            ) -> None:
+                painted.append(index.row())
+                super().paint(painter, option, index)
+
+        self.window.lines.list.setItemDelegate(told := Told(theme.PAPER))
+        self.idle()
+        self.assertEqual(set(painted), set(range(10)))
+        painted.clear()
+        self.selection.show("04-osric-boots")
+        self.application.processEvents()
+        self.assertEqual(
+            set(painted), {0, 1, 2, 3}
+        )  # what lies between is within the same rectangle
+        painted.clear()
+        self.selection.show("02-osric-door")
+        self.application.processEvents()
+        self.assertEqual(set(painted), {1, 2, 3})
+        self.assertIs(self.window.lines.list.itemDelegate(), told)
 
     def test_deleted_lines_come_back_with_undo(self) -> None:
         panel = self.window.lines

@@ -67,6 +67,9 @@ class LinePainter(QStyledItemDelegate):
         painter.drawText(below.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, title)
 
 
+MANY = 50  # rows beyond which all that is seen is painted
+
+
 class LinesView(QListView):
     """The list; tells which line is wanted, and what the selection is."""
 
@@ -106,7 +109,8 @@ class LinesView(QListView):
         rows = [r for s in slugs if (r := self.lines.row(s)) >= 0]
         current = self.lines.row(slug)
         model = self.selectionModel()
-        with QSignalBlocker(model):
+        stale = self._marked()
+        with QSignalBlocker(model):  # hence the view does not know what to paint anew
             flags = model.SelectionFlag
             if current >= 0:
                 model.setCurrentIndex(self.lines.index(current), flags.ClearAndSelect)
@@ -115,7 +119,16 @@ class LinesView(QListView):
                 model.clear()
             for row in rows:
                 model.select(self.lines.index(row), flags.Select)
-        self.viewport().update()
+        stale |= self._marked()
+        if len(stale) > MANY:
+            self.viewport().update()
+        for row in stale if len(stale) <= MANY else ():
+            self.update(self.lines.index(row))
+
+    def _marked(self) -> set[int]:
+        """Rows that are selected, and the current one."""
+        model = self.selectionModel()
+        return {i.row() for i in [*model.selectedIndexes(), model.currentIndex()] if i.isValid()}
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
