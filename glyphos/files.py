@@ -6,11 +6,14 @@ Tests put a layer in its place that fails, delays or tears at a chosen point.
 from __future__ import annotations
 
 import os
+import resource
 import tempfile
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from itertools import islice
 from pathlib import Path
+from threading import Thread
 
 from .errors import SaveError
 
@@ -43,9 +46,10 @@ class Disk:
                     ready = list(pool.map(put, files))
             else:
                 ready = [put(path) for path in files]
-            for temporary, path in ready:
-                with _named(path):
-                    os.replace(temporary, path)
+            with _replaced_later(files):
+                for temporary, path in ready:
+                    with _named(path):
+                        os.replace(temporary, path)
         finally:
             for temporary, _ in beside:
                 if os.path.exists(temporary):
@@ -101,6 +105,29 @@ def _named(path: Path) -> Iterator[None]:
         yield
     except OSError as error:
         raise SaveError(f"{path} cannot be written: {reason(error)}.") from None
+
+
+@contextmanager
+def _replaced_later(paths: Collection[Path]) -> Iterator[None]:
+    """Keep many files open while others take their places, so that what they held is given back
+    afterwards, in a thread: some disks take longer for that than for writing."""
+    if len(paths) <= HANDS:
+        yield
+        return
+    most = resource.getrlimit(resource.RLIMIT_NOFILE)[0] // 2
+    held: list[int] = []
+    for path in islice(paths, most):
+        with suppress(OSError):
+            held.append(os.open(path, os.O_RDONLY))
+    try:
+        yield
+    finally:
+        Thread(target=_close, args=(held,), daemon=True).start()
+
+
+def _close(handles: list[int]) -> None:
+    for handle in handles:
+        os.close(handle)
 
 
 DISK = Disk()

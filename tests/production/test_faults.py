@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import tempfile
 import threading
 import time
@@ -46,6 +47,18 @@ def line(script: str, slug: str = "a") -> Line:
 
 
 class Writing(Folder):
+    def test_many_files_that_are_replaced_leave_none_open(self) -> None:
+        open_before = len(os.listdir("/proc/self/fd"))
+        for text in (b"first", b"second", b"third"):
+            files = {self.folder / f"{k}.json": text for k in range(40)}
+            self.disk.write_all(files)
+            self.assertEqual({p.read_bytes() for p in files}, {text})
+        self.assertEqual(len(list(self.folder.iterdir())), 40)
+        end = time.monotonic() + 5
+        while len(os.listdir("/proc/self/fd")) > open_before and time.monotonic() < end:
+            time.sleep(0.01)
+        self.assertEqual(len(os.listdir("/proc/self/fd")), open_before)
+
     def test_a_change_that_could_not_be_kept_is_written_when_documents_are(self) -> None:
         store = self.open()
         store.keep(store.production.added([line("old")]))
