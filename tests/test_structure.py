@@ -121,6 +121,32 @@ class Structure(unittest.TestCase):
                     owner = node.value.id if isinstance(node.value, ast.Name) else ""
                     self.assertIn(owner, ("self", "cls"), f"{path}: {ast.unparse(node)}")
 
+    def test_private_names_stay_in_their_module(self) -> None:
+        """What begins with an underscore is used where it is defined, in the core as well."""
+        for path in PACKAGE.rglob("*.py"):
+            tree = ast.parse(path.read_text(encoding="utf-8"))
+            nodes = list(ast.walk(tree))
+            own = {n.name for n in nodes if isinstance(n, (ast.FunctionDef, ast.ClassDef))}
+            own |= {
+                n.attr
+                for n in nodes
+                if isinstance(n, ast.Attribute) and isinstance(n.ctx, ast.Store)
+            }
+            own |= {n.id for n in nodes if isinstance(n, ast.Name) and isinstance(n.ctx, ast.Store)}
+            for node in nodes:
+                if isinstance(node, ast.ImportFrom):
+                    taken = [a.name for a in node.names]
+                elif isinstance(node, ast.Attribute) and ast.unparse(node.value) not in (
+                    "self",
+                    "cls",
+                ):
+                    taken = [node.attr]
+                else:
+                    continue
+                for name in taken:
+                    private = name[0] == "_" and name[:2] != "__"
+                    self.assertFalse(private and name not in own, f"{path}: {ast.unparse(node)}")
+
     def test_modules_are_of_one_idea(self) -> None:
         sizes = sorted(
             len(p.read_text(encoding="utf-8").splitlines()) for p in (PACKAGE / "app").rglob("*.py")

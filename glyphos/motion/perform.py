@@ -284,9 +284,9 @@ def _obey_marks(curves: Array, times: Array, marks: tuple[tuple[str, float, floa
     for kind, start, end in marks:
         ramp = min(0.08, max(0.02, (end - start) / 3))
         rise = np.minimum((times - start) / ramp, (end - times) / ramp)
-        weight = promises._ease(rise)
+        weight = promises.ease(rise)
         if kind in SHUT_KINDS:
-            edge = promises._ease(1 + np.minimum(times - start, end - times) / ramp)
+            edge = promises.ease(1 + np.minimum(times - start, end - times) / ramp)
             curves *= (1 - edge)[:, None]
         else:
             for column, value in zip((jaw, lips), openings[kind], strict=True):

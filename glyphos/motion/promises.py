@@ -103,7 +103,8 @@ def _distance(times: Array, start: Array, end: Array) -> Array:
     return np.minimum(to_left, to_right)
 
 
-def _ease(x: Array) -> Array:
+def ease(x: Array) -> Array:
+    """From 0 to 1 without a jolt, for x from 0 to 1 (a cubic); still outside."""
     x = np.clip(x, 0.0, 1.0)
     return x * x * (3 - 2 * x)
 
@@ -117,8 +118,8 @@ def rest(curves: Array, times: Array, start: Array, end: Array, settle: float) -
     following = np.minimum(before + 1, len(start) - 1)
     until = np.where(before + 1 < len(start), start[following] - times, np.inf)
     lead_in = min(ANTICIPATION, settle)
-    leaving = _ease(1 - np.maximum(0.0, since) / settle)
-    arriving = _ease(1 - np.maximum(0.0, until) / lead_in)
+    leaving = ease(1 - np.maximum(0.0, since) / settle)
+    arriving = ease(1 - np.maximum(0.0, until) / lead_in)
     speaking = (since <= 0) | (until <= 0)
     gap = np.where(before >= 0, until + since, np.inf)
     alive = np.where(speaking | (gap <= 2 * settle), 1.0, np.maximum(leaving, arriving))
@@ -148,7 +149,7 @@ def arrive(
     for row in np.flatnonzero(np.abs(short).max(axis=1, initial=0.0) > 1e-3):
         half = (end[row] - start[row]) / 2 + 0.02
         a, b = np.searchsorted(times, (times[frame[row]] - half, times[frame[row]] + half))
-        weight = _ease(1 - np.abs(times[a:b] - times[frame[row]]) / half)
+        weight = ease(1 - np.abs(times[a:b] - times[frame[row]]) / half)
         curves[a:b] += weight[:, None] * short[row]
     return curves
 
@@ -162,7 +163,7 @@ def sibilants(curves: Array, frames: Frames, start: Array, end: Array) -> Array:
         middle = frames.of((start + end) / 2)
         away[middle[(middle >= 0) & (middle < len(times))]] = 0.0
     jaw = index("jaw_open")
-    limit = SIBILANT_JAW + (1 - SIBILANT_JAW) * _ease(away / SIBILANT_RAMP)
+    limit = SIBILANT_JAW + (1 - SIBILANT_JAW) * ease(away / SIBILANT_RAMP)
     curves[:, jaw] = np.minimum(curves[:, jaw], limit)
     return curves
 
@@ -179,7 +180,7 @@ def part_between(curves: Array, times: Array, keys: Keys) -> Array:
                 width = max(1.0, (b - a) / 2)
                 away = np.abs(np.arange(a + 1, b) - middle) / width
                 row = curves[a + 1 : b, lips]
-                curves[a + 1 : b, lips] = np.maximum(row, PARTED * _ease(1 - away))
+                curves[a + 1 : b, lips] = np.maximum(row, PARTED * ease(1 - away))
     return curves
 
 
@@ -188,7 +189,7 @@ def close(curves: Array, times: Array, keys: Keys) -> Array:
     lips = index("lips_part")
     away = _distance(times, keys.start, keys.end)
     opening = _opening_width(times, keys)
-    curves[:, lips] *= _ease(away / opening)
+    curves[:, lips] *= ease(away / opening)
     curves[keys.frame, lips] = 0.0
     return curves
 
@@ -206,7 +207,7 @@ def _opening_width(times: Array, keys: Keys) -> Array:
 def teeth_on_lip(curves: Array, times: Array, keys: Keys) -> Array:
     """Lower lip at the upper teeth at the frame of every f and v; lips nearly meet there."""
     teeth, lips = index("lip_to_teeth"), index("lips_part")
-    near = _ease(1 - _distance(times, keys.start, keys.end) / RAMP)
+    near = ease(1 - _distance(times, keys.start, keys.end) / RAMP)
     near[keys.frame] = 1.0
     curves[:, teeth] = np.maximum(curves[:, teeth], 0.97 * near)
     curves[:, lips] = np.minimum(curves[:, lips], 1 - 0.82 * near)

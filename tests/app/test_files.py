@@ -214,6 +214,22 @@ class Outside(Case):
         self.assertAlmostEqual(self.transport.duration, self.line.duration, delta=0.01)
         self.assertIs(self.paper.samples, self.current.opened.recording.samples)
 
+    def test_a_bad_file_is_told_once_with_one_button_and_forgotten_with_the_next(self) -> None:
+        bad, offers = self.folder / "empty.wav", self.window.offers
+        bad.touch()
+        self.window.productions.add([bad])
+        self.idle()
+        self.assertIn("empty.wav is empty", self.status)
+        self.assertFalse(offers.isVisible())
+        self.window.productions.add([bad, DATA / "slt_hts-001.flac"])
+        self.idle()
+        self.assertEqual(self.status, "1 line added")
+        self.assertIn("empty.wav is empty", offers.text.text())
+        self.assertEqual((offers.yes.isVisible(), offers.no.text()), (False, "All right"))
+        self.window.productions.add([DATA / "slt_hts-004.flac"])
+        self.idle()
+        self.assertFalse(offers.isVisible())
+
     def test_an_offer_can_be_turned_down(self) -> None:
         called: list[int] = []
         self.talk.offer("a", "Something changed.", "Take it", lambda: called.append(1))

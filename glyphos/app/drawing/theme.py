@@ -151,12 +151,13 @@ def style_sheet(theme: Theme) -> str:
     #top {{ border-bottom: 2px solid {t.ink}; }}
     #brand {{ font-family: "{SERIF}"; font-style: italic; font-size: {15 * scale():.1f}pt; }}
     #heading {{ color: {t.faint}; font-weight: 600; }}
-    QPushButton#tab {{ border: none; border-bottom: 3px solid transparent; border-radius: 0;
-        padding: 5px 9px; color: {t.faint}; font-weight: 600; }}
+    QPushButton#tab {{ border: 2px solid transparent; border-bottom: 3px solid transparent;
+        border-radius: 0; padding: 3px 7px; color: {t.faint}; font-weight: 600; }}
     QPushButton#tab:hover {{ color: {t.ink}; }}
     QPushButton#tab:checked {{ background: transparent; color: {t.ink};
         border-bottom: 3px solid {t.playhead}; }}
-    QPushButton#tab:focus {{ border: 2px solid {t.chosen}; }}
+    QPushButton#tab:focus {{ border-color: {t.chosen}; }}
+    QPushButton#tab:checked:focus {{ border-bottom-color: {t.playhead}; }}
     QPushButton#section {{ border: none; border-radius: 0; border-top: 1px solid {t.rule};
         text-align: left; padding: 6px 16px; color: {t.faint}; font-weight: 600; }}
     QPushButton#section:checked {{ background: transparent; color: {t.ink}; }}
@@ -167,6 +168,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton, QToolButton, QComboBox {{
         background: transparent; border: 1px solid {t.rule}; border-radius: 3px;
         padding: 4px 10px; }}
+    QFileDialog QToolButton {{ padding: 2px; }}
     QPushButton:hover, QToolButton:hover, QComboBox:hover {{ border-color: {t.ink}; }}
     QPushButton:focus, QToolButton:focus, QComboBox:focus, QListView:focus, QPlainTextEdit:focus {{
         border: 2px solid {t.chosen}; }}

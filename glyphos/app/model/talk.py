@@ -12,7 +12,8 @@ from ...errors import Cancelled, sentence
 
 @dataclass(frozen=True)
 class Offer:
-    """Something to be done with one button. `key` names its reason, which can be withdrawn."""
+    """Something to be done with one button, or only to be known (no `action`). `key` names its
+    reason, which can be withdrawn."""
 
     key: str
     text: str
@@ -46,7 +47,9 @@ class Talk(QObject):
         """What was said last is no longer of interest."""
         self.cleared.emit()
 
-    def offer(self, key: str, text: str, action: str, run: Callable[[], object]) -> None:
+    def offer(
+        self, key: str, text: str, action: str = "", run: Callable[[], object] = lambda: None
+    ) -> None:
         """Offer something; a newer offer for the same reason takes the place of the older."""
         self.offers.pop(key, None)
         self.offers[key] = Offer(key, text, action, run)

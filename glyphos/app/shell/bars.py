@@ -173,8 +173,7 @@ class OfferBar(QWidget):
         self.text = QLabel()
         self.text.setWordWrap(True)
         self.yes = QPushButton()
-        self.no = QPushButton("Not now")
-        self.no.setAccessibleName("Not now")
+        self.no = QPushButton()
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 14, 5)
         row.addWidget(self.text, 1)
@@ -193,6 +192,10 @@ class OfferBar(QWidget):
             self.text.setText(self._shown.text)
             self.yes.setText(self._shown.action)
             self.yes.setAccessibleName(self._shown.action)
+            self.yes.setVisible(bool(self._shown.action))
+            away = "Not now" if self._shown.action else "All right"
+            self.no.setText(away)
+            self.no.setAccessibleName(away)
 
     def _take(self) -> None:
         if (offer := self._shown) is not None:

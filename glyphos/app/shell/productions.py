@@ -223,15 +223,16 @@ class Productions(QObject):
             self._c.document.change(name, production.added(lines))
             self._c.selection.show(lines[0].slug)
             self._c.talk.say(f"{count} added")
-        elif refused:
-            self._c.talk.fail(refused[0])
+        elif len(refused) == 1:  # nothing else is to be told, so it is told below
+            self._c.talk.fail(refused.pop())
         self._say_left_out(refused)
 
     def _say_left_out(self, refused: Sequence[str]) -> None:
         if not refused:
+            self._c.talk.withdraw(LEFT_OUT)  # of an earlier time
             return
         if len(refused) == 1:
-            self._c.talk.offer(LEFT_OUT, refused[0], "All right", lambda: None)
+            self._c.talk.offer(LEFT_OUT, refused[0])
             return
         text = f"{len(refused)} things were left out or set aside. {refused[0]}"
         self._c.talk.offer(LEFT_OUT, text, "Show all of them", lambda: self._c.ask.decide(
