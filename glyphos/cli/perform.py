@@ -18,6 +18,8 @@ def perform(
     jaw_reach: Annotated[float, typer.Option(help="How far the jaw opens, 0..2.")] = 1.0,
     lead: Annotated[float, typer.Option(help="Milliseconds the mouth is early, -100..200.")] = 40,
     smoothing: Annotated[float, typer.Option(help="Easing in milliseconds, 0..120.")] = 30,
+    pace: Annotated[float, typer.Option(help="Pace of lips, crisp 0.5 to lazy 2.")] = 1.0,
+    hold: Annotated[float, typer.Option(help="How long a shape is held, 0..1.")] = 0.5,
     settle: Annotated[float, typer.Option(help="Milliseconds until rest, 80..600.")] = 250,
     loudness_follow: Annotated[float, typer.Option(help="Louder opens wider, 0..1.")] = 0.5,
     stress_follow: Annotated[float, typer.Option(help="Stress opens wider, 0..1.")] = 0.5,
@@ -38,8 +40,9 @@ def perform(
 
     rate = frame_rate(fps)
     delivery = Delivery(
-        articulation, jaw_reach, lead, smoothing, settle, loudness_follow, stress_follow,
-        range_start, range_end, offset, speed,
+        articulation=articulation, jaw_reach=jaw_reach, lead=lead, smoothing=smoothing, pace=pace,
+        hold=hold, settle=settle, loudness_follow=loudness_follow, stress_follow=stress_follow,
+        range_start=range_start, range_end=range_end, offset=offset, speed=speed,
     )  # fmt: skip
     loudness = None
     if Path(source).suffix.lower() == ".json":

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+
+from .solving import Curves
 
 Array = NDArray[np.float64]
 
@@ -20,6 +22,7 @@ class Motion:
     names: tuple[str, ...]
     values: Array
     level: float | None = None  # the line's own loudness, dB, that syllables were compared with
+    curves: Curves | None = field(default=None, repr=False, compare=False)  # what it was taken from
 
     @property
     def frames(self) -> int:
@@ -46,7 +49,7 @@ class Motion:
         return dict(zip(self.names, row.tolist(), strict=True))
 
 
-SAME = 1e-4  # of a channel: what is not seen
+SAME = 1e-3  # of a channel: what is not seen
 
 
 def differing(before: Motion, after: Motion, start: float, end: float) -> tuple[float, float]:

@@ -17,7 +17,9 @@ class Delivery(msgspec.Struct, frozen=True):
     """Settings of the mouth; times in milliseconds, the rest plain factors.
 
     articulation: strength of every shape but the closures. jaw_reach: of the jaw alone. lead: how
-    much the mouth comes before the sound. smoothing: width of the easing. settle: time to rest.
+    much the mouth comes before the sound. smoothing: width of the easing. pace: of the lips, from
+    crisp to lazy, a factor on the time every move takes. hold: how long a shape is held, of a
+    sound's length. settle: time to rest.
     loudness_follow, stress_follow: how much louder and stressed syllables open wider.
     range_start, range_end: perform only this part (seconds; end 0 is the whole line).
     offset (seconds) and speed place the line in time.
@@ -27,6 +29,8 @@ class Delivery(msgspec.Struct, frozen=True):
     jaw_reach: Annotated[float, _between(0, 2)] = 1.0
     lead: Annotated[float, _between(-100, 200)] = 40.0
     smoothing: Annotated[float, _between(0, 120)] = 30.0
+    pace: Annotated[float, _between(0.5, 2)] = 1.0
+    hold: Annotated[float, _between(0, 1)] = 0.5
     settle: Annotated[float, _between(80, 600)] = 250.0
     loudness_follow: Annotated[float, _between(0, 1)] = 0.5
     stress_follow: Annotated[float, _between(0, 1)] = 0.5
@@ -38,7 +42,7 @@ class Delivery(msgspec.Struct, frozen=True):
 
 LIMITS: dict[str, tuple[float, float]] = {
     "articulation": (0, 2), "jaw_reach": (0, 2), "lead": (-100, 200), "smoothing": (0, 120),
-    "settle": (80, 600), "loudness_follow": (0, 1), "stress_follow": (0, 1),
+    "pace": (0.5, 2), "hold": (0, 1), "settle": (80, 600), "loudness_follow": (0, 1), "stress_follow": (0, 1),
     "range_start": (0, 1e6), "range_end": (0, 1e6), "offset": (-3600, 3600), "speed": (0.1, 10),
 }  # fmt: skip
 

@@ -42,11 +42,13 @@ def gestures_of(sound: str) -> tuple[Gesture, ...]:
     """
     idle = np.array([c.idle for c in channels()])
     return tuple(
-        Gesture(g.target, np.where(g.strength > 0, g.strength, idle)) for g in _asked(sound)
+        Gesture(g.target, np.where(g.strength > 0, g.strength, idle)) for g in asked_of(sound)
     )
 
 
-def _asked(sound: str) -> tuple[Gesture, ...]:
+@cache
+def asked_of(sound: str) -> tuple[Gesture, ...]:
+    """What the sound itself asks, without the pull to none."""
     if sound in _table():
         return _table()[sound]
     letters = ipa.parse(sound)
@@ -153,3 +155,21 @@ def is_vowel(sound: str) -> bool:
     """Whether the sound is a vowel or diphthong."""
     letters = ipa.parse(sound)
     return bool(letters) and all(s.vowel for s in letters)
+
+
+@cache
+def hums(sound: str) -> bool:
+    """Whether the lips stay together nearly as long as the sound (m and its like)."""
+    return sound[:1] in "mɱ"
+
+
+@cache
+def is_rounded_glide(sound: str) -> bool:
+    """Whether the sound is /w/ or its like."""
+    return any(s.place == 0 and s.manner == "glide" and not s.vowel for s in ipa.parse(sound))
+
+
+@cache
+def is_rhotic(sound: str) -> bool:
+    """Whether the sound is the English /ɹ/, whose lips round a little."""
+    return any(s.letter in "ɹɻ" for s in ipa.parse(sound))

@@ -1,237 +1,282 @@
-"""What blending alone does not keep: closures, teeth on lip, sibilant jaws, vowels, rest, calm.
+"""What the motion promises, one function each, as bounds of the smoothing problem and moments to
+show.
 
-Each promise is a function that takes the curves and gives them back with the promise kept; they
-are applied in an order in which a later one does not break an earlier one.
+Each takes the placed sounds and the bounds that it adds to. Where two cannot both be kept in the
+time there is, `Bounds.within_reach` says which gives way.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
-from numpy.typing import NDArray
 
-from .channels import channels, index
+from .bounds import REACHED, SHOWN, Bounds, covered
+from .channels import FRONT, HIGH, JAW, PART, PRESS, ROUND, TEETH, UPPER, WIDE
+from .placed import OPENING, Placed, Which
+from .spline import Array, H, Ints
 
-Array = NDArray[np.float64]
-Ints = NDArray[np.intp]
-
-RAMP = 0.075  # seconds in which lips close or part
-SIBILANT_JAW = 0.18
-SIBILANT_RAMP = 0.07
-ARRIVAL = 0.87  # of a vowel's target, for vowels of at least LONG_VOWEL
-LONG_VOWEL = 0.08
-PARTED = 0.10  # the least gap between two closures around a vowel
-FASTEST = 24.0  # full ranges a second
+MUST, VOWEL, GLIDE, SECOND, HISS, SHORT = 1000.0, 10.0, 9.0, 6.0, 5.0, 3.0  # worth of a moment
+CLOSED_FROM, CLOSED_TO, CLOSED_TO_NASAL = 0.15, 0.60, 0.80  # of a stop: its closed part
+LONG = 0.0799  # seconds: a vowel that arrives
+ARRIVAL = 0.885  # of its target
+SIBILANT_JAW, HISS_GAP = 0.18, 0.135
+BITE = 0.96
+LET_GO = 0.10
+ROUNDED = 0.885  # of /w/
+EXCLUSIVE = 0.26  # of spreading and rounding, one stays under this
+CLAIM = 0.4  # seconds in which the claim to one of them fades
 ANTICIPATION = 0.14  # seconds before the first sound at which the mouth may leave rest
+PAUSE = 0.30  # seconds: no move goes across a longer pause
+SUPPORT = 0.16  # seconds beside a demand at which a sparse channel is 0
+SPARSE = (PRESS, TEETH, 8)  # at rest but near a few sounds
 
 
-@dataclass(frozen=True)
-class Keys:
-    """Frames that must show something: one a sound, with the sound's own interval in seconds."""
-
-    frame: Ints
-    start: Array
-    end: Array
-
-    def __len__(self) -> int:
-        return len(self.frame)
-
-    def within(self, first: int, count: int) -> Keys:
-        """The keys of `count` frames from frame `first` on, their frames counted from there."""
-        inside = (self.frame >= first) & (self.frame < first + count)
-        return Keys(self.frame[inside] - first, self.start[inside], self.end[inside])
-
-
-@dataclass(frozen=True)
-class Frames:
-    """The frames of a stretch: frame `first` of the line and those after it, at `fps` a second.
-
-    Which frame a moment falls on is reckoned from the line's start, so that it does not depend
-    on where the stretch begins.
-    """
-
-    first: int
-    count: int
-    fps: float
-
-    @property
-    def times(self) -> Array:
-        return np.arange(self.first, self.first + self.count) / self.fps
-
-    def of(self, seconds: Array) -> Ints:
-        """The frame nearest to each time, counted from the stretch's first."""
-        return np.asarray(np.rint(seconds * self.fps).astype(np.intp) - self.first)
-
-
-def closure_keys(start: Array, end: Array, fps: float) -> Keys:
-    """Choose the frame of each closure: nearest to the middle of the closed interval, moved apart
-    within half a frame of it where two closures would leave no frame between them.
-
-    start, end: (n,) seconds of ALL closures of the line, in order; frames count from the line's
-    start. What is chosen for one closure depends on those before it, so a stretch of the line
-    must be given the whole and take its part (`within`).
-    """
-    if len(start) == 0:
-        return Keys(np.zeros(0, np.intp), np.zeros(0), np.zeros(0))
-    # lists, since numbers of an array are slow to take one by one
-    frame: list[int] = np.rint((start + end) / 2 * fps).astype(np.intp).tolist()
-    earliest = np.ceil(start * fps - 0.5 + 1e-9).astype(np.intp).tolist()
-    latest = np.floor(end * fps + 0.5 - 1e-9).astype(np.intp).tolist()
-    joined = (start[1:] - end[:-1] < 0.02).tolist()
-    for k in range(len(frame) - 1):
-        if joined[k]:
-            continue
-        if frame[k + 1] - frame[k] < 2 and frame[k] - 1 >= earliest[k]:
-            before = frame[k - 1] if k else -2
-            if frame[k] - 1 - before >= 2 or frame[k] - before < 2:
-                frame[k] -= 1
-        if frame[k + 1] - frame[k] < 2 and frame[k] + 2 <= latest[k + 1]:
-            frame[k + 1] = frame[k] + 2
-    return Keys(np.array(frame, np.intp), start, end)
-
-
-def _distance(times: Array, start: Array, end: Array) -> Array:
-    """Seconds from each time to the nearest of the (sorted) intervals; 0 inside one."""
-    if len(start) == 0:
-        return np.full(len(times), np.inf)
-    before = np.searchsorted(start, times, side="right") - 1
-    reached = np.maximum.accumulate(end)[np.maximum(before, 0)]
-    after = np.minimum(before + 1, len(start) - 1)
-    to_left = np.where(before >= 0, np.maximum(0.0, times - reached), np.inf)
-    to_right = np.where(before + 1 < len(start), np.maximum(0.0, start[after] - times), np.inf)
-    return np.minimum(to_left, to_right)
-
-
-def ease(x: Array) -> Array:
-    """From 0 to 1 without a jolt, for x from 0 to 1 (a cubic); still outside."""
-    x = np.clip(x, 0.0, 1.0)
-    return x * x * (3 - 2 * x)
-
-
-def rest(curves: Array, times: Array, start: Array, end: Array, settle: float) -> Array:
-    """At rest before the first sound, `settle` after the last, and in long pauses."""
-    if len(start) == 0:
-        return np.zeros_like(curves)
-    before = np.searchsorted(start, times, side="right") - 1
-    since = np.where(before >= 0, times - np.maximum.accumulate(end)[np.maximum(before, 0)], np.inf)
-    following = np.minimum(before + 1, len(start) - 1)
-    until = np.where(before + 1 < len(start), start[following] - times, np.inf)
-    lead_in = min(ANTICIPATION, settle)
-    leaving = ease(1 - np.maximum(0.0, since) / settle)
-    arriving = ease(1 - np.maximum(0.0, until) / lead_in)
-    speaking = (since <= 0) | (until <= 0)
-    gap = np.where(before >= 0, until + since, np.inf)
-    alive = np.where(speaking | (gap <= 2 * settle), 1.0, np.maximum(leaving, arriving))
-    gated: Array = curves * alive[:, None]
-    return gated
-
-
-def arrive(
-    curves: Array, frames: Frames, start: Array, end: Array, target: Array, strength: Array
-) -> Array:
-    """Vowels of 80 ms or more reach their target for a frame, within their own time."""
-    times = frames.times
-    if len(start) == 0 or len(times) < 2:
-        return curves
-    frame = frames.of((start + end) / 2)
-    long = (end - start >= LONG_VOWEL - 1e-9) & (frame >= 0) & (frame < len(times))
-    long &= (
-        np.abs(times[np.clip(frame, 0, len(times) - 1)] - (start + end) / 2) <= (end - start) / 2
-    )
-    frame, start, end = frame[long], start[long], end[long]
-    wanted = ARRIVAL * target[long]
-    short = np.where(
-        (strength[long] > 0) & (np.abs(curves[frame]) < np.abs(wanted)) | (curves[frame] * wanted < 0),
-        wanted - curves[frame], 0.0,
+def vowels_arrive(b: Bounds, s: Placed) -> None:
+    """A vowel of 80 ms reaches its target nearly, shorter ones fall short, as people do."""
+    v = np.flatnonzero(s.kind["vowel"])
+    length, e = s.length[v], s.begin[v]
+    full = np.clip((length - 0.03) / 0.05, 0, 1)  # 0 at 30 ms, 1 at 80 ms
+    long = length >= LONG
+    some = np.where(length >= 0.035, 0.8 * np.clip((length - 0.02) / 0.04, 0, 1), 0)
+    opening, rounding, tongue = (
+        np.where(long, ARRIVAL, some), np.where(long, ARRIVAL, 0.0), np.where(long, 0.87, 0.0),
     )  # fmt: skip
-    short *= strength[long] > 0
-    for row in np.flatnonzero(np.abs(short).max(axis=1, initial=0.0) > 1e-3):
-        half = (end[row] - start[row]) / 2 + 0.02
-        a, b = np.searchsorted(times, (times[frame[row]] - half, times[frame[row]] + half))
-        weight = ease(1 - np.abs(times[a:b] - times[frame[row]]) / half)
-        curves[a:b] += weight[:, None] * short[row]
-    return curves
+    shares = {
+        JAW: opening, WIDE: np.where(long, ARRIVAL, 0.68 * full), ROUND: rounding, UPPER: tongue,
+        PART: opening, FRONT: tongue, HIGH: tongue,
+    }  # fmt: skip
+    middle = (s.core_low[e] + s.core_high[e]) / 2
+    held = max(0.0, s.delivery.hold - 0.5) * 0.5 * length
+    i, j = b.grid.spans(middle - held - 0.5 * H, middle + held + 0.5 * H, 2)
+    _reach(b, s, e, i, j, shares)
+    hold = np.minimum(0.05 * length, 0.012)
+    one = s.count[v] == 1
+    wide = (
+        np.where(one, s.at(v, 0.25), s.core_low[e]), np.where(one, s.at(v, 0.75), s.core_high[e]),
+    )  # fmt: skip
+    worth = np.where(length >= 0.0599, VOWEL, SHORT) + 1.0 * s.stressed[v] + np.minimum(length, 0.2)
+    asks = _asks(s, e, 0.86)
+    asks[:, SHOWN.index(PRESS)] = -0.045
+    asks[:, SHOWN.index(TEETH)] = np.where(length >= 0.1, -0.14, np.nan)
+    k = length >= 0.03
+    b.show((middle - hold)[k], (middle + hold)[k], worth[k], [w[k] for w in wide], asks[k])
 
 
-def sibilants(curves: Array, frames: Frames, start: Array, end: Array) -> Array:
-    """The jaw stays up in the middle of s z ʃ ʒ and the affricates."""
-    times = frames.times
-    margin = (end - start) * 0.25
-    away = _distance(times, start + margin, end - margin)
-    if len(times) > 1:  # at slow rates the nearest frame counts as the middle
-        middle = frames.of((start + end) / 2)
-        away[middle[(middle >= 0) & (middle < len(times))]] = 0.0
-    jaw = index("jaw_open")
-    limit = SIBILANT_JAW + (1 - SIBILANT_JAW) * ease(away / SIBILANT_RAMP)
-    curves[:, jaw] = np.minimum(curves[:, jaw], limit)
-    return curves
+def second_parts(b: Bounds, s: Placed) -> None:
+    """Where a diphthong goes is reached in its last third."""
+    v = np.flatnonzero(s.kind["vowel"] & (s.count == 2))
+    length, e = s.length[v], s.begin[v] + 1
+    middle = s.at(v, 0.80)
+    share = np.where(length >= 0.159, 0.84, np.clip((length - 0.07) / 0.09, 0, 1) * 0.7)
+    i, j = b.grid.spans(middle - 0.5 * H, middle + 0.5 * H, 2)
+    _reach(b, s, e, i, j, dict.fromkeys((JAW, PART, WIDE, ROUND, FRONT, HIGH), share))
+    k = length >= 0.12
+    b.show(
+        (middle - 0.006)[k], (middle + 0.006)[k], SECOND,
+        (s.core_low[e][k], s.core_high[e][k]), _asks(s, e[k], 0.81),
+    )  # fmt: skip
 
 
-def part_between(curves: Array, times: Array, keys: Keys) -> Array:
-    """Between two closures around a vowel, the lips are seen to part, whatever the settings."""
-    lips = index("lips_part")
-    for a, b, end, start in zip(
-        keys.frame[:-1], keys.frame[1:], keys.end[:-1], keys.start[1:], strict=True
-    ):
-        if start - end >= 0.02 and b - a >= 2 and start - end < 0.5:
-            middle = (a + b) // 2 if b - a > 2 else a + 1
-            if curves[a + 1 : b, lips].max() < PARTED:
-                width = max(1.0, (b - a) / 2)
-                away = np.abs(np.arange(a + 1, b) - middle) / width
-                row = curves[a + 1 : b, lips]
-                curves[a + 1 : b, lips] = np.maximum(row, PARTED * ease(1 - away))
-    return curves
+def lips_unpressed(b: Bounds, s: Placed) -> None:
+    """Lips do not press in the middle of a vowel."""
+    v = np.flatnonzero(s.kind["vowel"])
+    room = np.clip(0.3 * (s.length[v] - 0.04), 0.6 * H, 0.03)
+    i, j = b.grid.spans(s.at(v, 0.5) - room, s.at(v, 0.5) + room, 2)
+    b.at_most(PRESS, i, j, 0.04)
 
 
-def close(curves: Array, times: Array, keys: Keys) -> Array:
-    """Lips meet over every closure and at its frame, whatever jaw and articulation do."""
-    lips = index("lips_part")
-    away = _distance(times, keys.start, keys.end)
-    opening = _opening_width(times, keys)
-    curves[:, lips] *= ease(away / opening)
-    curves[keys.frame, lips] = 0.0
-    return curves
+def teeth_let_go(b: Bounds, s: Placed) -> None:
+    """The lower lip leaves the teeth in the middle of a vowel."""
+    v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.06))
+    length = s.length[v]
+    room = np.clip(0.25 * (length - 0.085), 0.03 * length, 0.03)
+    i, j = b.grid.spans(s.at(v, 0.5) - room, s.at(v, 0.5) + room, 2)
+    b.at_most(TEETH, i, j, np.interp(length, (0.06, 0.098), (0.5, LET_GO)))
 
 
-def _opening_width(times: Array, keys: Keys) -> Array:
-    """Seconds the lips take to part: RAMP, less between closures that are close together."""
-    if len(keys) == 0:
-        return np.full(len(times), RAMP)
-    gaps = np.append(keys.start[1:] - keys.end[:-1], np.inf)
-    before = np.searchsorted(keys.start, times, side="right") - 1
-    gap = np.where(before >= 0, gaps[np.maximum(before, 0)], np.inf)
-    return np.clip(gap * 0.45, 0.03, RAMP)
+def sibilants_keep_the_jaw_up(b: Bounds, s: Placed) -> None:
+    """The jaw is up in the middle of s z ʃ ʒ and the affricates."""
+    k = np.flatnonzero(s.kind["sibilant"])
+    i, j = b.grid.spans(s.at(k, 0.35), s.at(k, 0.65))
+    b.at_most(JAW, i, j, SIBILANT_JAW)
+    asks = np.full((len(k), len(SHOWN)), np.nan)
+    asks[:, SHOWN.index(JAW)] = -(SIBILANT_JAW + 0.01)
+    asks[s.length[k] >= 0.06, SHOWN.index(PART)] = HISS_GAP - 0.01
+    b.show(s.at(k, 0.4), s.at(k, 0.6), HISS, (s.at(k, 0.25), s.at(k, 0.75)), asks)
 
 
-def teeth_on_lip(curves: Array, times: Array, keys: Keys) -> Array:
-    """Lower lip at the upper teeth at the frame of every f and v; lips nearly meet there."""
-    teeth, lips = index("lip_to_teeth"), index("lips_part")
-    near = ease(1 - _distance(times, keys.start, keys.end) / RAMP)
-    near[keys.frame] = 1.0
-    curves[:, teeth] = np.maximum(curves[:, teeth], 0.97 * near)
-    curves[:, lips] = np.minimum(curves[:, lips], 1 - 0.82 * near)
-    return curves
+def sibilants_hiss(b: Bounds, s: Placed) -> None:
+    """s z ʃ ʒ have a gap to hiss through."""
+    k = np.flatnonzero(s.kind["sibilant"] & (s.length >= 0.055))
+    i, j = b.grid.spans(s.at(k, 0.42), s.at(k, 0.58))
+    b.at_least(PART, i, j, HISS_GAP)
 
 
-def calm(curves: Array, fps: float) -> Array:
-    """No channel moves faster than lips can; closures, being lowest, stay where they are."""
-    for c, channel in enumerate(channels()):
-        slope = FASTEST * (channel.high - channel.low) / fps
-        column = curves[:, c]
-        if len(column) < 2 or np.abs(np.diff(column)).max() <= slope:
-            continue
-        rising: Array = np.arange(len(column), dtype=np.float64) * slope
-        if channel.name == "lip_to_teeth":  # its peaks are the promise: raise what is beside them
-            column = -_limited(-column, rising)
+def glides_arrive(b: Bounds, s: Placed) -> None:
+    """/w/ rounds, and /ɹ/ unless spread vowels on both sides leave it no time."""
+    strength = min(1.0, s.delivery.articulation)
+    for k, share, worth in (
+        (np.flatnonzero(s.kind["glide"]), ROUNDED, GLIDE),
+        (np.flatnonzero(s.kind["rhotic"] & ~crowded(s)), 0.43, SECOND),
+    ):  # fmt: skip
+        middle = s.at(k, 0.5)
+        i, j = b.grid.spans(middle - 0.5 * H, middle + 0.5 * H, 2)
+        b.at_least(ROUND, i, j, share * strength)
+        asks = np.full((len(k), len(SHOWN)), np.nan)
+        asks[:, SHOWN.index(ROUND)] = min(share * s.delivery.articulation, share) - 0.025
+        b.show(middle - 0.004, middle + 0.004, worth, (s.at(k, 0.2), s.at(k, 0.8)), asks)
+
+
+def teeth_on_lip(b: Bounds, s: Placed) -> None:
+    """The lower lip is at the upper teeth in the middle of f and v."""
+    f = np.flatnonzero(s.kind["teeth"])
+    i, j = b.grid.spans(s.at(f, 0.35), s.at(f, 0.65))
+    b.at_least(TEETH, i, j, BITE)
+    _must_show(b, i, j, s.start[f], s.end[f], 0.006)
+
+
+def closures(b: Bounds, s: Placed) -> None:
+    """Lips meet over the closed part of p b m, whatever else; two in a row stay shut."""
+    p = np.flatnonzero(s.kind["closed"])
+    start, end = s.at(p, CLOSED_FROM), np.where(
+        s.kind["nasal"][p], s.at(p, CLOSED_TO_NASAL), s.at(p, CLOSED_TO))  # fmt: skip
+    last = end.copy()
+    row = np.flatnonzero((np.diff(p) == 1) & (s.start[p[1:]] - s.end[p[:-1]] < 0.05))
+    end[row] = start[row + 1] = (s.end[p[row]] + s.start[p[row + 1]]) / 2
+    i, j = b.grid.spans(start, end)
+    b.fixed[PART] |= covered(b.grid.count, i, j)
+    _must_show(b, i, j, s.start[p], last, 0.004)
+
+
+def lips_part_between(b: Bounds, s: Placed) -> None:
+    """Between two closures around a vowel the lips are seen to part, however little is asked."""
+    v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.04))
+    v = v[(v > 0) & (v < len(s.start) - 1)]
+    v = v[s.kind["closed"][v - 1] & s.kind["closed"][v + 1]]
+    i, j = b.grid.spans(s.at(v, 0.5) - 0.5 * H, s.at(v, 0.5) + 0.5 * H, 2)
+    b.at_least(PART, i, j, 0.10)
+
+
+def spread_or_round(b: Bounds, s: Placed) -> None:
+    """Lips spread or round, never both; where one is asked after the other they change between.
+
+    Each side gets the time that its own move needs; when there is too little, rounding has its
+    need first, up to nine tenths of the room.
+    """
+    spread, rounded = claims(s)
+    rounded &= ~np.isin(s.own, np.flatnonzero(s.kind["rhotic"] & crowded(s)))
+    claim = np.flatnonzero(spread | rounded)
+    if not len(claim):
+        return
+    wide = spread[claim]
+    low, high = s.core_low[claim], s.core_high[claim]
+    middle = (low + high) / 2
+    need = np.where(
+        wide, ARRIVAL * s.target[claim, WIDE] / 2 - EXCLUSIVE / 2,
+        ARRIVAL * s.target[claim, ROUND] - EXCLUSIVE,
+    )  # fmt: skip
+    need = np.maximum(need, 0.01) * H / REACHED[ROUND] + H
+    k = np.flatnonzero(wide[1:] != wide[:-1])
+    round_first = ~wide[k]
+    a, other = np.where(round_first, k, k + 1), np.where(round_first, k + 1, k)
+    room = np.abs(middle[other] - middle[a])
+    away = np.abs((high[k] + low[k + 1]) / 2 - middle[a])  # from its middle to the change
+    most = np.maximum(room - need[other], np.minimum(need[a], 0.9 * room))
+    away = np.minimum(np.maximum(away, need[a]), most)
+    change = np.full(len(claim) + 1, -1e6)
+    change[k + 1] = np.where(round_first, middle[a] + away, middle[a] - away) + H / 2
+    left = np.maximum(np.maximum.accumulate(change[:-1]), low - CLAIM)
+    change[change < -1e5] = 1e6
+    right = np.minimum(np.minimum.accumulate(change[:0:-1])[::-1], high + CLAIM)
+    count = b.grid.count
+    i = np.clip(np.rint(b.grid.position(left)) - 1, 0, count).astype(np.intp)
+    j = np.clip(np.rint(b.grid.position(right)) + 1, 0, count).astype(np.intp)
+    for channel, claimed in ((ROUND, wide), (WIDE, ~wide)):
+        taken = covered(count, i[claimed], np.maximum(i, j)[claimed])
+        b.high[channel, taken] = np.minimum(b.high[channel, taken], EXCLUSIVE)
+
+
+def rest(b: Bounds, s: Placed) -> None:
+    """Rest before the first sound, `settle` after the last, and in pauses, which no move crosses."""
+    settle = s.delivery.settle / 1000
+    leave = min(ANTICIPATION, settle)
+    for start, end in s.gaps():
+        gap = end - start
+        if gap > 2 * settle:
+            i, j = b.grid.index(start + settle - 2 * H), b.grid.index(end - leave + 2 * H)
+        elif gap > PAUSE - 0.01:
+            i = b.grid.index(start + 0.5 * gap)
+            j = b.grid.index(end - min(leave, 0.45 * gap))
         else:
-            column = _limited(column, rising)
-        curves[:, c] = column
-    return curves
+            continue
+        if j - i < 3:
+            i, j = (i + j) // 2 - 1, (i + j) // 2 + 2
+        b.rest(slice(None), i, j)
 
 
-def _limited(column: Array, rising: Array) -> Array:
-    """The highest curve under `column` whose slope stays within bounds."""
-    forward = np.minimum.accumulate(column - rising) + rising
-    backward = np.minimum.accumulate((forward + rising)[::-1])[::-1] - rising
-    return np.asarray(backward)
+def marks(b: Bounds, s: Placed) -> None:
+    """Breath, cough and laugh open the mouth a little; hum and `shut` keep the lips together."""
+    for kind, start, end in s.openings:
+        ramp = min(0.08, max(0.02, (end - start) / 3))
+        i, j = b.grid.spans(np.array([start + ramp]), np.array([end - ramp]))
+        for channel, value in zip((JAW, PART), OPENING[kind], strict=True):
+            b.at_least(channel, i, j, value)
+    for start, end in s.shut:
+        b.rest(slice(None), b.grid.index(start), b.grid.index(end) + 1)
+
+
+def sparse(b: Bounds, asked: Array) -> None:
+    """Channels that few sounds ask for rest away from them. asked: (channels, points) not zero
+    where something is wanted."""
+    reach = int(SUPPORT / H)
+    for c in SPARSE:
+        some = np.flatnonzero((asked[c] != 0) | (b.low[c] > 0))
+        near = covered(
+            b.grid.count, np.maximum(some - reach, 0), np.minimum(some + reach + 1, b.grid.count)
+        )
+        b.fixed[c] |= ~near
+
+
+def claims(s: Placed) -> tuple[Which, Which]:
+    """Parts that claim spreading, and parts that claim rounding (m,)."""
+    target, asked = s.target, s.asked
+    spread = (target[:, WIDE] > EXCLUSIVE) & (asked[:, WIDE] >= 0.75)
+    rounded = (target[:, ROUND] > EXCLUSIVE) & (asked[:, ROUND] >= 0.5)
+    return spread, rounded & ~spread
+
+
+def crowded(s: Placed) -> Which:
+    """Sounds with a spread vowel within 40 ms on both sides (n,)."""
+    spread, _ = claims(s)
+    into = spread[s.begin] & s.kind["vowel"] if len(s.begin) else s.kind["vowel"]
+    out = spread[s.begin + s.count - 1] & s.kind["vowel"] if len(s.begin) else s.kind["vowel"]
+    before, after = np.zeros(len(s.start), bool), np.zeros(len(s.start), bool)
+    for k in (1, 2, 3):
+        before[k:] |= out[:-k] & (s.start[k:] - s.end[:-k] <= 0.04)
+        after[:-k] |= into[k:] & (s.start[k:] - s.end[:-k] <= 0.04)
+    return before & after
+
+
+def _asks(s: Placed, e: Ints, share: float) -> Array:
+    """A share of what parts e ask of the shown channels but pressing and teeth."""
+    target = share * s.target[e][:, SHOWN]
+    asks = np.where((s.asked[e][:, SHOWN] > 0) & (np.abs(target) > 0.04), target, np.nan)
+    asks[:, 4:] = np.nan
+    return asks
+
+
+def _reach(b: Bounds, s: Placed, e: Ints, i: Ints, j: Ints, shares: dict[int, Array]) -> None:
+    """At least these shares of the targets over ranges of points, channel by channel."""
+    channels = np.array(list(shares))
+    target = s.target[e][:, channels]
+    share = np.stack(list(shares.values()), 1)
+    ask = (s.asked[e][:, channels] > 0) & (np.abs(target) > 0.03) & (share > 0.03)
+    for wish, some in ((b.at_least, ask & (target > 0)), (b.at_most, ask & (target < 0))):
+        k, c = np.nonzero(some)
+        wish(channels[c], i[k], j[k], (share * target)[k, c])
+
+
+def _must_show(b: Bounds, i: Ints, j: Ints, start: Array, end: Array, more: float) -> None:
+    """Moments held over points i .. j − 1, and `more` seconds further but inside the sound."""
+    low = np.clip((i + 1 + b.grid.first) * H - more, start, end)
+    high = np.clip((j - 2 + b.grid.first) * H + more, start, end)
+    b.show(low, high, MUST)

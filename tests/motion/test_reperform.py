@@ -14,39 +14,68 @@ from glyphos.motion.loudness import Loudness
 from glyphos.motion.perform import perform, reperform
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat
+from glyphos.speech.reading import AudioInfo, Phone, Phrase, Reading, Word
 from tests.examples import examples
-from tests.speech.made import phrase, reading, word
+from tests.motion.promised import RATES, TABLE
 
 
-def long_reading():  # type: ignore[no-untyped-def]
-    import msgspec
+def spoken(said: list[tuple[str, float, float]]) -> Reading:
+    """A line of (sound, seconds, pause before it), in phrases of some words."""
+    at, phrases, words, phones = 0.4, [], [], []
+    for k, (name, length, gap) in enumerate(said):
+        at += gap
+        phones.append(Phone(name, at, at + length, k % 3 % 2))
+        at += length
+        if len(phones) == 3 or k == len(said) - 1:
+            words.append(Word("x", phones[0].start, at, 1.0, tuple(phones)))
+            phones = []
+        if words and not phones and (len(words) == 5 or k == len(said) - 1):
+            phrases.append(Phrase("x", words[0].start, at, tuple(words)))
+            words = []
+    return Reading("en", AudioInfo("x.wav", at + 0.8, 16000), tuple(phrases))
 
-    base = reading()
-    phrases = [
-        phrase(p.text, *(word(w.text, round(w.start + 3.4 * k, 4), " ".join(q.ipa for q in w.phones)) for w in p.words))
-        for k in range(6) for p in base.phrases
-    ]  # fmt: skip
-    audio = msgspec.structs.replace(base.audio, duration=3.4 * 6)
-    return msgspec.structs.replace(base, phrases=tuple(phrases), audio=audio)
 
-
-LINE = long_reading()
+sounds = st.lists(
+    st.tuples(st.sampled_from(TABLE), st.floats(0.03, 0.2),
+              st.sampled_from([0.0] * 12 + [0.1, 0.4, 0.9])), min_size=25, max_size=70,
+)  # fmt: skip
+deliveries = st.builds(
+    Delivery, articulation=st.floats(0.3, 1.8), jaw_reach=st.floats(0.2, 2), lead=st.floats(-100, 200),
+    smoothing=st.floats(0, 120), pace=st.floats(0.5, 2), hold=st.floats(0, 1), settle=st.floats(80, 600),
+)  # fmt: skip
 LOUDNESS = Loudness(0.05, np.random.default_rng(0).uniform(-40, -10, 500))
+LINE = spoken(
+    [("tɑpiswɛmoʊ"[k % 10], 0.05 + 0.01 * (k % 7), 0.5 * (k % 23 == 22)) for k in range(230)]
+)
+CLOSE = 0.002
 
 
 class Stretches(unittest.TestCase):
-    @given(st.floats(0, 19), st.floats(0.1, 3), st.sampled_from([12, 24, 60]), st.floats(-100, 200),
-           st.floats(80, 600), st.floats(0, 120))  # fmt: skip
-    @examples(40)
-    def test_a_stretch_equals_the_whole(
-        self, start: float, length: float, fps: int, lead: float, settle: float, smoothing: float
-    ) -> None:
-        delivery = Delivery(lead=lead, settle=settle, smoothing=smoothing)
-        whole = perform(LINE, delivery, fps=fps, loudness=LOUDNESS)
-        other = perform(LINE, Delivery(articulation=0.2, lead=lead), fps=fps, loudness=LOUDNESS)
-        made = reperform(other, LINE, delivery, start=start, end=start + length, loudness=LOUDNESS)
+    @examples(60)
+    @given(
+        sounds, deliveries, deliveries, st.sampled_from(RATES), st.floats(0, 1), st.floats(0.1, 3)
+    )
+    def test_a_stretch_equals_the_whole(self, said, before, after, fps, where, length) -> None:  # type: ignore[no-untyped-def]
+        line = spoken(said)
+        start = where * line.audio.duration
+        other = perform(line, before, fps=fps, loudness=LOUDNESS)
+        whole = perform(line, after, fps=fps, loudness=LOUDNESS)
+        made = reperform(other, line, after, start=start, end=start + length, loudness=LOUDNESS)
         inside = slice(max(0, int(start * fps)), min(whole.frames, int((start + length) * fps)))
-        np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=4e-3)
+        np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
+
+    @examples(60)
+    @given(sounds, deliveries, st.sampled_from(RATES), st.floats(0, 1), st.floats(-0.05, 0.05))
+    def test_a_dragged_edge_gives_what_the_whole_does(self, said, delivery, fps, where, by) -> None:  # type: ignore[no-untyped-def]
+        line = spoken(said)
+        edge = Flat(line).edges[int(where * (len(Flat(line).edges) - 1))]
+        time = Flat(line).edge_time(edge)
+        moved = edits.move_edge(line, edge, time + by)
+        start, end = time - abs(by) - 0.75, time + abs(by) + 0.75
+        made = reperform(perform(line, delivery, fps=fps), moved, delivery, start=start, end=end)
+        whole = perform(moved, delivery, fps=fps)
+        inside = slice(max(0, int(start * fps)), min(whole.frames, int(end * fps)))
+        np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
 
     def test_a_dragged_edge_changes_nothing_far_away(self) -> None:
         before = perform(LINE, fps=60)
@@ -56,13 +85,13 @@ class Stretches(unittest.TestCase):
         moved = edits.move_edge(LINE, edge, time + 0.05)
         made = reperform(before, moved, Delivery(), start=time - 1.6, end=time + 1.6)
         whole = perform(moved, fps=60)
-        np.testing.assert_allclose(made.values, whole.values, atol=4e-3)
+        np.testing.assert_allclose(made.values, whole.values, atol=CLOSE)
         self.assertGreater(np.abs(made.values - before.values).max(), 0.05)
 
         low, high = differing(before, made, time - 1.6, time + 1.6)
         times = np.arange(made.frames) / 60
         change = np.abs(made.values - before.values).max(axis=1)
-        self.assertLess(change[(times < low) | (times > high)].max(), 2e-4)
+        self.assertLess(change[(times < low) | (times > high)].max(), 2e-3)
         self.assertTrue(time - 1.0 < low < time < high < time + 1.0)  # and no more than that
         self.assertEqual(differing(made, made, 1.0, 2.0), (1.5, 1.5))
 

@@ -41,15 +41,33 @@ CONTROLS = (
     ),
     Control("jaw_reach", "&Jaw reach", 100, "×", "How far the jaw opens"),
     Control("lead", "&Lead", 1, " ms", "How much the mouth comes before the sound"),
-    Control("smoothing", "S&moothing", 1, " ms", "How softly one shape becomes the next"),
-    Control("settle", "S&ettle", 1, " ms", "How long the mouth takes to come to rest"),
+    Control(
+        "smoothing",
+        "S&moothing",
+        1,
+        " ms",
+        "How softly one shape becomes the next; closures stay sharp",
+    ),
+    Control(
+        "pace", "&Pace of lips", 100, "×", "Crisp at 0.5, lazy at 2: how long every move takes"
+    ),
+    Control(
+        "hold", "H&old", 100, "", "How long a shape is held within its sound, 0 just touched to 1"
+    ),
+    Control(
+        "settle",
+        "S&ettle",
+        1,
+        " ms",
+        "How long the mouth takes to come to rest after the last sound",
+    ),
     Control("loudness_follow", "L&oudness", 100, "×", "Syllables said louder open wider"),
     Control("stress_follow", "S&tress", 100, "×", "Stressed syllables open wider"),
 )
 
 
 class DeliveryPanel(QWidget):
-    """Seven sliders and A/B for the line that is shown."""
+    """Nine sliders and A/B for the line that is shown."""
 
     def __init__(self, context: Context) -> None:
         super().__init__()

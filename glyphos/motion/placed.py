@@ -1,0 +1,166 @@
+"""The sounds of a line placed in the time of its face, and what each part of them asks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..speech.reading import Mark, Phone
+from . import gestures
+from .channels import COUNT, JAW, LOW, PART, TOP, channels
+from .delivery import Delivery
+from .loudness import Loudness
+from .spline import Array, Ints
+
+STRESS_UP, STRESS_DOWN = 0.25, 0.20
+LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
+SINGLE = ((0.475, 0.225),)  # of a sound: middle and half of where it holds its target
+DOUBLE = ((0.27, 0.15), (0.79, 0.13))  # of a diphthong or affricate: of its two parts
+OPENING = {"breath": (0.15, 0.2), "cough": (0.3, 0.35), "laugh": (0.4, 0.5)}  # jaw, lips
+SHUT = ("shut", "hum")
+
+Which = NDArray[np.bool_]
+
+KINDS: dict[str, Callable[[str], bool]] = {
+    "vowel": gestures.is_vowel, "closed": gestures.closes_lips, "nasal": gestures.hums,
+    "teeth": gestures.lip_meets_teeth, "sibilant": gestures.keeps_jaw_up,
+    "glide": gestures.is_rounded_glide, "rhotic": gestures.is_rhotic,
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Placed:
+    """n sounds and their m parts; times are those of the face (lead, offset, speed applied).
+
+    kind: for each of KINDS which sounds are of it. own (m,): the sound of a part; begin, count
+    (n,): its first part and how many. target, asked, strength (m, channels): scaled target, the
+    strength it is asked with (0: not at all), and the same with the pull to none. core_low,
+    core_high (m,): where the target is held. openings: marks that open the mouth (kind, start,
+    end); shut: marks that keep it shut.
+    """
+
+    start: Array
+    end: Array
+    stressed: Which
+    kind: dict[str, Which]
+    own: Ints
+    begin: Ints
+    count: Ints
+    target: Array
+    asked: Array
+    strength: Array
+    core_low: Array
+    core_high: Array
+    openings: tuple[tuple[str, float, float], ...]
+    shut: tuple[tuple[float, float], ...]
+    delivery: Delivery
+
+    @property
+    def length(self) -> Array:
+        return self.end - self.start
+
+    def at(self, which: Ints | Which, share: float) -> Array:
+        """Moments at a share of the length of some sounds."""
+        return np.asarray(self.start[which] + share * (self.end - self.start)[which])
+
+    @property
+    def last(self) -> float:
+        """When the last sound (or opening) ends."""
+        ends = [float(self.end.max(initial=-np.inf)), *(e for _, _, e in self.openings)]
+        return max(ends)
+
+    @property
+    def first(self) -> float:
+        """When the first sound (or opening) begins."""
+        starts = [float(self.start.min(initial=np.inf)), *(s for _, s, _ in self.openings)]
+        return min(starts)
+
+    @property
+    def silent(self) -> bool:
+        """Whether nothing asks anything."""
+        return not len(self.start) and not self.openings
+
+    def gaps(self) -> Array:
+        """Pauses (rows of start and end), with the silence before and after the line."""
+        start = np.r_[self.start, [s for _, s, _ in self.openings]]
+        end = np.r_[self.end, [e for _, _, e in self.openings]]
+        order = np.argsort(start, kind="stable")
+        last = np.maximum.accumulate(end[order])
+        return np.stack((np.r_[-1e3, last], np.r_[start[order], 1e6]), 1)
+
+
+def place(
+    phones: Sequence[Phone], marks: Sequence[Mark], delivery: Delivery,
+    loudness: Loudness | None, level: float | None,
+) -> Placed:  # fmt: skip
+    """Place sounds; `level` is the line's own loudness (dB), which theirs is compared with."""
+    low, high = delivery.range_start, delivery.range_end or np.inf
+    phones = [p for p in phones if low <= (p.start + p.end) / 2 < high]
+    times = np.array([(p.start, p.end) for p in phones]).reshape(-1, 2)
+    placed = _in_the_face(times, delivery)
+    names = list(dict.fromkeys(p.ipa for p in phones))
+    number = {name: k for k, name in enumerate(names)}
+    ids = np.array([number[p.ipa] for p in phones], np.intp)
+    kind = {
+        key: np.array([test(n) for n in names], bool)[ids] if names else np.zeros(0, bool)
+        for key, test in KINDS.items()
+    }
+    stressed = np.array([p.stress == 1 for p in phones], bool)
+    scale = _scales(kind["vowel"], stressed, times.mean(1), delivery, loudness, level)
+
+    shapes = [gestures.asked_of(n) for n in names]
+    flat = [g for parts in shapes for g in parts]
+    sizes = np.array([len(s) for s in shapes], np.intp)
+    targets = np.reshape([g.target for g in flat], (len(flat), COUNT))
+    strengths = np.reshape([g.strength for g in flat], (len(flat), COUNT))
+    halves = np.reshape([c for s in shapes for c in (SINGLE if len(s) == 1 else DOUBLE)], (-1, 2))
+    count = sizes[ids]
+    own = np.repeat(np.arange(len(ids)), count)
+    begin = np.cumsum(count) - count
+    row = (np.cumsum(sizes) - sizes)[ids][own] + np.arange(len(own)) - begin[own]
+    target = targets[row] * delivery.articulation
+    target[:, [JAW, PART]] *= scale[own, None]
+    target[:, JAW] *= delivery.jaw_reach
+    asked = strengths[row]
+    idle = np.array([c.idle for c in channels()])
+    start, length = placed[own, 0], (placed[:, 1] - placed[:, 0])[own]
+    middle, half = halves[row].T
+    half = half * np.where(count[own] == 2, min(_wide(delivery.hold), 1.3), _wide(delivery.hold))
+    return Placed(
+        placed[:, 0], placed[:, 1], stressed, kind, own, begin, count,
+        np.clip(target, LOW, TOP), asked, np.where(asked > 0, asked, idle),
+        start + (middle - half) * length, start + (middle + half) * length,
+        *_marks(marks, delivery), delivery,
+    )  # fmt: skip
+
+
+def _wide(hold: float) -> float:
+    """How much longer than usual a target is held: 1 for a hold of 0.5."""
+    return (0.05 + 0.35 * hold) / 0.225
+
+
+def _in_the_face(seconds: Array, delivery: Delivery) -> Array:
+    return np.asarray(delivery.offset + seconds / delivery.speed - delivery.lead / 1000)
+
+
+def _scales(
+    vowel: Which, stressed: Which, middle: Array, delivery: Delivery,
+    loudness: Loudness | None, level: float | None,
+) -> Array:  # fmt: skip
+    """How far each sound opens: its stress and its loudness against the line's own level."""
+    scale = 1 + np.where(stressed, STRESS_UP, -STRESS_DOWN) * delivery.stress_follow
+    if loudness is not None and level is not None and delivery.loudness_follow > 0:
+        above = np.clip((loudness.at(middle) - level) / LOUD_DB, -1, 1)
+        scale = scale * (1 + 0.5 * delivery.loudness_follow * above)
+    return np.where(vowel, scale, 1.0)
+
+
+def _marks(
+    marks: Sequence[Mark], delivery: Delivery
+) -> tuple[tuple[tuple[str, float, float], ...], tuple[tuple[float, float], ...]]:
+    placed = [(m.kind, *_in_the_face(np.array([m.start, m.end]), delivery).tolist()) for m in marks]
+    openings = tuple((k, s, e) for k, s, e in placed if k in OPENING)
+    return openings, tuple((s, e) for k, s, e in placed if k in SHUT)

@@ -1,0 +1,166 @@
+"""From placed sounds to a spline: what they ask becomes one bounded smoothing problem."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from . import promises
+from .bounds import Bounds
+from .channels import COUNT, LOW, TOP, channels
+from .delivery import Delivery
+from .moments import NONE, Moments, found_on
+from .placed import Placed
+from .smooth import Problem, smooth
+from .spline import Array, Grid, H, Spline
+
+PER_SOUND = 0.6  # seconds: weight of a part of strength 1, whatever its length
+REST_PULL = 0.02  # to rest, everywhere
+SHORTEST = 0.06  # seconds of a pause in which the mouth is drawn to rest
+BEFORE, AFTER = 0.4, 0.3  # seconds of the grid before the first sound and after rest
+MARGIN, FELT = 1.0, 12.0  # seconds; time constants
+CRISPEST = 0.030  # seconds: below it lips would jerk
+LAZY = 1.6  # of the usual time constants; beyond, pace and smoothing together count less
+TAU = np.array([c.tau for c in channels()])
+
+
+@dataclass(frozen=True)
+class Curves:
+    """The curves of a line at every moment, and the moments that a frame should show."""
+
+    spline: Spline
+    moments: Moments
+
+
+STILL = Curves(Spline(0, np.zeros((COUNT, 8))), NONE)
+
+
+def grid_of(s: Placed) -> Grid:
+    """The points of a whole line."""
+    first = int(np.floor((s.first - BEFORE) / H))
+    last = int(np.ceil((s.last + s.delivery.settle / 1000 + AFTER) / H))
+    return Grid(first, last - first + 1)
+
+
+def solve(s: Placed) -> Curves:
+    """The curves of a whole line."""
+    if s.silent:
+        return STILL
+    grid = grid_of(s)
+    return _solve(s, grid, np.zeros((COUNT, grid.count)))
+
+
+def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float) -> Curves:
+    """`before` after a change: `low` to `high` seconds computed anew, the rest kept.
+
+    s: the sounds near. whole: the grid of the whole line. What is used is what `solve` would
+    give, since a window with a margin on each side is solved, and neither end is felt that far.
+    """
+    points = np.zeros((COUNT, whole.count))
+    old = before.spline
+    shift = old.first - whole.first
+    i, j = max(0, shift), min(whole.count, shift + old.points.shape[1])
+    if j > i:
+        points[:, i:j] = old.points[:, i - shift : j - shift]
+    margin = margin_of(s.delivery)
+    a = max(0, int(np.floor((low - margin) / H)) - whole.first)
+    b = min(whole.count, int(np.ceil((high + margin) / H)) - whole.first)
+    if b - a < 8:
+        return Curves(Spline(whole.first, points), before.moments)
+    window = Grid(whole.first + a, b - a)
+    made = _solve(s, window, points[:, a:b])
+    cut = int(margin / 2 / H)
+    i, j = a + (cut if a > 0 else 0), b - (cut if b < whole.count else 0)
+    points[:, i:j] = made.spline.points[:, i - a : j - a]
+    start, end = (whole.first + i) * H, (whole.first + j) * H
+    kept, new = before.moments, made.moments
+    moments = Moments.joined([
+        kept.some((kept.middle < start) | (kept.middle >= end)),
+        new.some((new.middle >= start) & (new.middle < end)),
+    ])  # fmt: skip
+    return Curves(Spline(whole.first, points), moments)
+
+
+def margin_of(delivery: Delivery) -> float:
+    """Seconds beside a window that are solved with it, so that its ends are not felt; half of them
+    are used."""
+    return max(MARGIN, FELT * float(_tau(delivery).max()))
+
+
+def _solve(s: Placed, grid: Grid, known: Array) -> Curves:
+    """known (channels, points): what the points have before; the two at each end keep it."""
+    bounds = Bounds(grid)
+    weight, wanted = _weights(s, grid, _tau(s.delivery))
+    promises.vowels_arrive(bounds, s)
+    promises.second_parts(bounds, s)
+    promises.lips_unpressed(bounds, s)
+    promises.teeth_let_go(bounds, s)
+    promises.sibilants_keep_the_jaw_up(bounds, s)
+    promises.sibilants_hiss(bounds, s)
+    promises.glides_arrive(bounds, s)
+    promises.lips_part_between(bounds, s)
+    promises.teeth_on_lip(bounds, s)
+    promises.marks(bounds, s)
+    bounds.grant()
+    promises.spread_or_round(bounds, s)
+    promises.closures(bounds, s)
+    promises.sparse(bounds, wanted)
+    promises.rest(bounds, s)
+    bounds.within_reach()
+    edges = np.zeros_like(known)
+    edges[:, :2], edges[:, -2:] = known[:, :2], known[:, -2:]
+    problem = Problem(
+        weight,
+        wanted,
+        bounds.low,
+        bounds.high,
+        bounds.steps(),
+        bounds.fixed,
+        edges,
+        _tau(s.delivery),
+    )
+    points = np.clip(smooth(problem), LOW[:, None], TOP[:, None])
+    return Curves(Spline(grid.first, points), found_on(bounds.moments, points, grid))
+
+
+def _tau(delivery: Delivery) -> Array:
+    """Time constants of the channels (channels,), seconds."""
+    slower = (0.7 + 0.3 * delivery.smoothing / 30) * delivery.pace
+    if slower > LAZY:
+        slower = LAZY + 0.4 * (slower - LAZY)
+    return np.maximum(TAU * slower, CRISPEST)
+
+
+def _weights(s: Placed, grid: Grid, tau: Array) -> tuple[Array, Array]:
+    """Weight, and weight times target (channels, points): each part over its core, and rest."""
+    low, high = grid.position(s.core_low), grid.position(s.core_high)
+    short = np.maximum(0.0, 0.2 - (high - low)) / 2
+    low, high = low - short, high + short
+    a = np.floor(low).astype(np.intp)
+    length = np.ceil(high).astype(np.intp) - a + 1
+    e = np.repeat(np.arange(len(a)), length)
+    i = np.arange(len(e)) - np.repeat(np.cumsum(length) - length, length) + a[e]
+    share = (_ramp(high[e] - i) - _ramp(low[e] - i)) / (high - low)[e] * (PER_SOUND / H)
+    inside = (i >= 0) & (i < grid.count)
+    i, e, share = i[inside], e[inside], share[inside]
+    weight, wanted = np.empty((COUNT, grid.count)), np.empty((COUNT, grid.count))
+    strength = np.ascontiguousarray(s.strength.T)
+    target = np.ascontiguousarray((s.strength * s.target).T)
+    for c in range(COUNT):
+        weight[c] = np.bincount(i, share * strength[c].take(e), grid.count)
+        wanted[c] = np.bincount(i, share * target[c].take(e), grid.count)
+    settle = s.delivery.settle / 1000
+    rest = np.clip((2.4 * tau / settle) ** 4, 0.002, 3.0)[:, None]
+    weight += np.minimum(REST_PULL, rest)
+    gaps = s.gaps()
+    for start, end in gaps[gaps[:, 1] - gaps[:, 0] > SHORTEST]:
+        first, last = grid.index(start + 0.02), grid.index(end - 0.04)
+        weight[:, max(first, 0) : max(last, 0)] += rest
+    return weight, wanted
+
+
+def _ramp(x: Array) -> Array:
+    """The integral of a hat function from −∞ to x."""
+    x = np.clip(x, -1, 1)
+    return np.where(x < 0, (1 + x) ** 2 / 2, 1 - (1 - x) ** 2 / 2)
