@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from ..speech.words import prefer
 from .dialogs.asking import Asking
 from .drawing import theme as themes
 from .model.ask import Ask
@@ -49,7 +50,21 @@ def make_window(
 ) -> Window:
     """A window with all pages. unsaved: where productions without a name are kept."""
     context = make_context(device=device, ask=ask, preferences=preferences)
+    _use_model(context)
     now = context.preferring.now
     theme = themes.dressed(now.theme, now.gestures)
     pages = [ScorePage(context, theme), HandoffPage(context)]
     return Window(context, pages, unsaved=unsaved)
+
+
+def _use_model(context: Context) -> None:
+    """Make out words with the model that is preferred, now and when another is."""
+
+    def use(now: Preferences) -> None:
+        folder = Path(now.words_model) if now.words_model else None
+        if not context.talk.try_to(lambda: prefer(folder)):
+            prefer(None)
+
+    context.preferring.changed.connect(lambda _, now: use(now))
+    if context.preferring.now.words_model:
+        use(context.preferring.now)

@@ -21,6 +21,7 @@ from ..production.production import Production
 from ..progress import Progress
 from ..speech.lexicon import parse_lexicon
 from ..speech.reading import Reading, decode, encode
+from ..speech.words import chosen, prefer
 
 Answer = tuple[str, bytes, str]
 
@@ -37,6 +38,7 @@ class Work:
     condition: bool
     lexicon: str
     earlier: bytes = b""
+    words_model: str = ""  # the folder that a person prefers
 
 
 @dataclass(frozen=True)
@@ -54,7 +56,7 @@ def work_for(production: Production, line: Line) -> Work:
     return Work(
         line.slug, str(production.audio_path(line)), line.script, line.language, line.channel,
         line.condition, lexicon.text() if lexicon.entries else "",
-        encode(line.reading) if line.reading is not None else b"",
+        encode(line.reading) if line.reading is not None else b"", str(chosen() or ""),
     )  # fmt: skip
 
 
@@ -64,6 +66,7 @@ def listen_work(work: Work) -> Answer:
     from ..speech.recording import open_recording
 
     try:
+        prefer(Path(work.words_model) if work.words_model else None)
         if not work.script.strip():
             return work.slug, b"", "There is no script; type what is said, or listen without one."
         recording = open_recording(

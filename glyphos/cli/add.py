@@ -8,18 +8,21 @@ import typer
 
 from ..errors import ScriptError
 from .lines import listen_to_lines
-from .talk import Folder, counted, messages, progress
+from .talk import Folder, WordsModel, counted, messages, progress
 
 
 def add(
     production: Folder,
     files: Annotated[list[str], typer.Argument(help="Recordings, folders, or tables (CSV: file, speaker, language, text).")],
     listen: Annotated[bool, typer.Option("--listen", help="Listen to the new lines at once.")] = False,
+    words_model: WordsModel = None,
 ) -> None:  # fmt: skip
     """Bring recordings into a production, each with the .txt beside it as its script."""
     from ..production.adding import add_lines, wanted_from
     from ..production.store import Store
+    from ..speech.words import prefer
 
+    prefer(words_model)
     store = Store.open(production)
     try:
         found = wanted_from(files)

@@ -13,12 +13,13 @@ from rich.table import Table
 from ..production.documents import STATES
 from ..production.listing import SORTS, Listing
 from ..production.store import Store
-from .talk import Folder, counted, messages, progress, put_out
+from .talk import Folder, WordsModel, counted, messages, progress, put_out
 
 
 def lines(
     production: Folder,
     listen: Annotated[bool, typer.Option("--listen", help="Listen to every line that needs it first.")] = False,
+    words_model: WordsModel = None,
     state: Annotated[str, typer.Option(help="Only lines in this state, such as doubtful.")] = "",
     search: Annotated[str, typer.Option(help="Only lines with these words.")] = "",
     sort: Annotated[str, typer.Option(help="order, speaker, length, state or words.")] = "order",
@@ -26,7 +27,9 @@ def lines(
 ) -> None:  # fmt: skip
     """List the lines of a production with their states; with --listen, listen to them."""
     from ..production.production import Production
+    from ..speech.words import prefer
 
+    prefer(words_model)
     if state and state not in STATES:
         raise typer.BadParameter(f"a state is one of: {', '.join(STATES)}")
     if sort not in SORTS:

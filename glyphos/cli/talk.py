@@ -53,28 +53,49 @@ def counted(count: int, what: str = "line") -> str:
     return f"{count} {what}" if count == 1 else f"{count} {what}s"
 
 
+WordsModel = Annotated[
+    Path | None,
+    typer.Option(
+        help="Folder of a model for words in the format of faster-whisper, for other languages."
+    ),
+]
+
+
 def get_reading(
     audio: str, script: str | None, text: str | None, language: str, *, no_script: bool = False,
     sounds: bool = False, lexicon: str | None = None, clean: bool = False, channel: int = 0,
+    words_model: Path | None = None,
 ) -> Reading:  # fmt: skip
     """Listen to a recording as the options say."""
+    from ..progress import share
     from ..speech.espeak import voice_for
     from ..speech.lexicon import read_lexicon_file
     from ..speech.listening import listen_line
-    from ..speech.recognise import listen_for_sounds, listen_without_script
+    from ..speech.recognise import draft, listen_without_script
     from ..speech.recording import open_recording
+    from ..speech.sounds_only import listen_for_sounds
+    from ..speech.words import prefer
 
     if script is not None and text is not None:
         raise typer.BadParameter("give --script or --text, not both")
     if (no_script or sounds) and (script is not None or text is not None):
         raise typer.BadParameter("give a script, or --no-script or --sounds, not both")
     voice_for(language)
+    prefer(words_model)
     own = read_lexicon_file(lexicon) if lexicon else None
     recording = open_recording(audio, channel=channel - 1 if channel else None)
     if no_script or sounds:
-        make = listen_for_sounds if sounds else listen_without_script
         with progress(f"Making out {recording.path.name}") as told:
-            return make(recording, language=language, progress=told)
+            if sounds:
+                return listen_for_sounds(recording, language=language, progress=told)
+            made = draft(recording, language=language, progress=share(told, 0.0, 0.8))
+            if made.seems(language):
+                messages.print(
+                    f"This sounds like another language ({made.language}); give --language."
+                )
+            return listen_without_script(
+                recording, language=language, made=made, progress=share(told, 0.8, 1.0)
+            )
     if text is None:
         text = _script_text(audio, script)
     with progress(f"Listening to {recording.path.name}") as told:

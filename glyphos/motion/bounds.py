@@ -82,7 +82,10 @@ class Bounds:
         """
         low, high, fixed = self.low, self.high, self.fixed
         low[TEETH] = np.minimum(low[TEETH], ceiling(TEETH, np.where(fixed[TEETH], 0.0, 1.0)))
-        for c in (TEETH, *np.flatnonzero(LOW < 0).tolist()):  # elsewhere no high bound is below rest
+        for c in (
+            TEETH,
+            *np.flatnonzero(LOW < 0).tolist(),
+        ):  # elsewhere no high bound is below rest
             needed = np.where(fixed[c], 0.0, -2.0)
             if c == TEETH:
                 needed = np.maximum(needed, low[c])

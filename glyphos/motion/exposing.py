@@ -102,11 +102,7 @@ class _Wanted:
         starts &= ahead > np.r_[-1, reached[:-1]]
         cut = np.flatnonzero(starts)
         edges = [*cut.tolist(), len(starts)]
-        return [
-            list(range(a, b))
-            for a, b in pairwise(edges)
-            if b > begin and a <= end
-        ]
+        return [list(range(a, b)) for a, b in pairwise(edges) if b > begin and a <= end]
 
     def given(self, run: list[int]) -> list[tuple[int, float]]:
         """The frames that moments of a run get, and by how much each is moved."""

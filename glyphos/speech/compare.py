@@ -1,23 +1,24 @@
 """The script check: where the script and what is heard disagree, with both readings.
 
-Only places where the reading is doubtful or leaves speech unread are asked about; elsewhere the
-script is believed, since a recogniser is wrong far more often than a script.
+Only places where what is heard explains the sound better, or where the reading is doubtful or leaves
+speech unread, are asked about; elsewhere the script is believed, since a recogniser is wrong far more
+often than a script.
 """
 
 from __future__ import annotations
 
-import difflib
 import re
 from collections.abc import Sequence
 
 import msgspec
 
-from ..errors import LanguageError
-from ..progress import Progress
-from .languages import english
+from ..progress import Progress, share
+from .align import Evidence
+from .lexicon import Lexicon
 from .parts import Flat
 from .reading import Reading
 from .recording import Recording
+from .second_ear import differing
 
 CLOSE = 0.35  # seconds within which an unread stretch belongs to a disagreement
 
@@ -34,44 +35,40 @@ class Disagreement(msgspec.Struct, frozen=True):
 
 
 def disagreements(
-    recording: Recording, reading: Reading, *, progress: Progress | None = None
-) -> tuple[Disagreement, ...]:
-    """Where the script of a reading and its recording disagree (English).
+    recording: Recording, reading: Reading, *, evidence: Evidence | None = None,
+    lexicon: Lexicon | None = None, progress: Progress | None = None,
+) -> tuple[Disagreement, ...]:  # fmt: skip
+    """Where the script of a reading and its recording disagree.
 
-    Raises LanguageError for other languages, whose words cannot be made out.
+    evidence: of the recording, if it was computed before. Raises LanguageError for a language
+    whose words cannot be made out.
     """
-    from .recognise import draft_script
+    from .hearing import hear
+    from .recognise import draft
 
-    if not english(reading.language):
-        raise LanguageError("Only English words can be made out; check doubtful words by ear.")
-    heard = draft_script(recording, progress=progress).split()
-    return compare(reading, heard)
+    heard = draft(recording, language=reading.language, progress=share(progress, 0, 0.8)).text
+    evidence = evidence or hear(recording, progress=share(progress, 0.8, 1.0))
+    return compare(reading, evidence, heard.split(), lexicon=lexicon)
 
 
-def compare(reading: Reading, heard: Sequence[str]) -> tuple[Disagreement, ...]:
+def compare(
+    reading: Reading, evidence: Evidence, heard: Sequence[str], *, lexicon: Lexicon | None = None
+) -> tuple[Disagreement, ...]:
     """Disagreements between a reading and a list of heard words."""
     flat = Flat(reading)
-    ours = [_plain(w.text) for w in flat.words]
-    theirs = [_plain(w) for w in heard]
-    matcher = difflib.SequenceMatcher(None, ours, theirs, autojunk=False)
     found = []
-    for tag, a, b, c, d in matcher.get_opcodes():
-        if tag == "equal":
-            continue
+    for one in differing(reading, evidence, heard, lexicon=lexicon):
+        a, b = one.first, one.after
         start = flat.words[a - 1].end if a else 0.0
         end = flat.words[b].start if b < len(flat.words) else reading.audio.duration
         if b > a:
             start, end = flat.words[a].start, flat.words[b - 1].end
         doubtful = any(w.doubtful for w in flat.words[a:b])
         unread = any(s.end > start - CLOSE and s.start < end + CLOSE for s in reading.unread)
-        if doubtful or unread:
+        if one.sure or doubtful or unread:
             script = " ".join(w.text for w in flat.words[a:b])
-            found.append(Disagreement(a, b, script, " ".join(heard[c:d]), start, end))
+            found.append(Disagreement(a, b, script, " ".join(one.heard), start, end))
     return tuple(found)
-
-
-def _plain(word: str) -> str:
-    return re.sub(r"[^\w]", "", word.lower())
 
 
 def script_as_heard(script: str, reading: Reading, chosen: Sequence[Disagreement]) -> str:

@@ -5,12 +5,7 @@ The worker starts on first use, is shared by the process, and is started again i
 
 from __future__ import annotations
 
-import atexit
 import base64
-import json
-import subprocess
-import sys
-import threading
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -24,8 +19,7 @@ from ..errors import LanguageError
 from ..tables import rows
 from .languages import base, normal
 from .phones import Unit
-
-WORKER = Path(__file__).with_name("espeak_worker.py")
+from .worker import Worker, WorkerDied, WorkerRefused
 
 
 @dataclass(frozen=True)
@@ -37,60 +31,18 @@ class Spoken:
     sounds: tuple[tuple[float, str], ...]
 
 
-class _Worker:
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._process: subprocess.Popen[str] | None = None
-
-    def ask(self, request: dict[str, Any]) -> Any:
-        with self._lock:
-            for attempt in (1, 2):
-                try:
-                    reply = self._exchange(request)
-                    break
-                except (OSError, ValueError):
-                    self._stop()
-                    if attempt == 2:
-                        raise LanguageError(
-                            "The pronunciation engine does not answer; "
-                            "reinstall Glyphos with `make setup`."
-                        ) from None
-        if "error" in reply:
-            raise LanguageError(f"The pronunciation engine refused: {reply['error']}.")
-        return reply["ok"]
-
-    def _exchange(self, request: dict[str, Any]) -> dict[str, Any]:
-        if self._process is None or self._process.poll() is not None:
-            self._process = subprocess.Popen(
-                [sys.executable, "-I", str(WORKER)],
-                stdin=subprocess.PIPE,
-                stdout=subprocess.PIPE,
-                stderr=subprocess.DEVNULL,
-                text=True,
-                encoding="utf-8",
-            )
-        assert self._process.stdin and self._process.stdout
-        self._process.stdin.write(json.dumps(request) + "\n")
-        self._process.stdin.flush()
-        reply: dict[str, Any] = json.loads(self._process.stdout.readline())
-        return reply
-
-    def _stop(self) -> None:
-        if self._process is not None:
-            self._process.kill()
-            self._process.wait()
-            for pipe in (self._process.stdin, self._process.stdout):
-                if pipe is not None:
-                    pipe.close()
-            self._process = None
-
-    def close(self) -> None:
-        with self._lock:
-            self._stop()
+_worker = Worker(Path(__file__).with_name("espeak_worker.py"))
 
 
-_worker = _Worker()
-atexit.register(_worker.close)
+def _ask(request: dict[str, Any]) -> Any:
+    try:
+        return _worker.ask(request)
+    except WorkerDied:
+        raise LanguageError(
+            "The pronunciation engine does not answer; reinstall Glyphos with `make setup`."
+        ) from None
+    except WorkerRefused as reason:
+        raise LanguageError(f"The pronunciation engine refused: {reason}.") from None
 
 
 def close() -> None:
@@ -101,7 +53,7 @@ def close() -> None:
 @cache
 def languages() -> dict[str, str]:
     """Codes of every language that can be pronounced, with their English names."""
-    found: dict[str, str] = _worker.ask({"do": "languages"})
+    found: dict[str, str] = _ask({"do": "languages"})
     return dict(sorted(found.items()))
 
 
@@ -134,7 +86,7 @@ def voice_for(language: str) -> str:
 def phonemes(language: str, texts: tuple[str, ...]) -> list[str]:
     """IPA of each text: `_` between sounds, a space between words, stress before its vowel."""
     voice = voice_for(language)
-    result: list[str] = _worker.ask({"do": "ipa", "language": voice, "texts": list(texts)})
+    result: list[str] = _ask({"do": "ipa", "language": voice, "texts": list(texts)})
     return result
 
 
@@ -148,7 +100,7 @@ def say_sounds(units: Sequence[Unit], *, language: str = "en") -> Spoken:
 
 def speak(text: str, *, language: str = "en", pitch: int = 50, speed: int = 160) -> Spoken:
     """Say `text` in the placeholder voice; `pitch` 0..99, `speed` in words a minute."""
-    reply = _worker.ask(
+    reply = _ask(
         {
             "do": "speak",
             "language": voice_for(language),

@@ -9,7 +9,9 @@ from .lexicon import Lexicon
 from .listen import listen_to
 from .reading import Reading
 from .realign import follow_script, listen_again
+from .recognise import heard_words
 from .recording import Recording
+from .second_ear import second_opinion
 
 
 def listen_line(
@@ -21,12 +23,14 @@ def listen_line(
     earlier: Reading | None = None,
     evidence: Evidence | None = None,
     condition: bool = False,
+    second: bool = True,
     progress: Progress | None = None,
 ) -> Reading:
     """Listen to a line, keeping what a person did in its `earlier` reading.
 
     A changed script is listened to where it changed; the same script all through, around pins.
     evidence: of the recording, if it was computed before. condition: listen to a cleaned copy.
+    second: let the word recogniser have its say on which words are doubtful.
     """
 
     if condition:
@@ -35,14 +39,25 @@ def listen_line(
         recording, evidence = cleaned(recording), None
     if evidence is None:
         evidence = hear(recording, progress=share(progress, 0.0, 0.6))
-    rest = share(progress, 0.6, 1.0)
+    rest = share(progress, 0.6, 0.8 if second else 1.0)
     if earlier is None or earlier.language != language or not earlier.phrases:
-        return listen_to(
+        reading = listen_to(
             recording, evidence, script, language=language, lexicon=lexicon, progress=rest
         )
-    if same_words(script, earlier):
-        return listen_again(recording, evidence, earlier, lexicon=lexicon, progress=rest)
-    return follow_script(recording, evidence, earlier, script, lexicon=lexicon, progress=rest)
+    elif same_words(script, earlier):
+        reading = listen_again(recording, evidence, earlier, lexicon=lexicon, progress=rest)
+    else:
+        reading = follow_script(
+            recording, evidence, earlier, script, lexicon=lexicon, progress=rest
+        )
+    if not second:
+        return reading
+    heard = heard_words(
+        recording, language=language, quick=True, progress=share(progress, 0.8, 1.0)
+    )
+    if heard is None:
+        return reading
+    return second_opinion(reading, evidence, heard, lexicon=lexicon)
 
 
 def same_words(script: str, reading: Reading) -> bool:

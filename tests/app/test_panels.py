@@ -301,7 +301,9 @@ class Dialogs(WindowCase):
 class Preferring(WindowCase):
     def test_preferences_are_used_and_kept_for_the_next_start(self) -> None:
         size = QApplication.font().pointSizeF()
-        dialog = PreferencesDialog(self.context.preferring.now, ["A card"], self.window)
+        dialog = PreferencesDialog(
+            self.context.preferring.now, ["A card"], self.context.ask, self.window
+        )
         dialog.theme.setCurrentIndex(1)
         dialog.gestures.setCurrentIndex(2)
         dialog.snap.setCurrentIndex(2)

@@ -85,7 +85,10 @@ class Promises(unittest.TestCase):
             inner = frames_in(phone.start + core, phone.end - core, 240, fine.frames)
             curve = fine.values[inner, PART]
             most = curve.max()
-            if curve.argmax() in (0, len(curve) - 1):  # between two wider ones it has none of its own
+            if curve.argmax() in (
+                0,
+                len(curve) - 1,
+            ):  # between two wider ones it has none of its own
                 continue
             seen = coarse.values[frames_in(phone.start, phone.end, fps, coarse.frames), PART].max()
             self.assertGreaterEqual(seen, 0.85 * most, phone)

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import re
 import unittest
 from itertools import pairwise
+from pathlib import Path
+from unittest import mock
 
-from glyphos.errors import LanguageError
+import numpy as np
+
+from glyphos.errors import LanguageError, RecordingError
 from glyphos.speech.compare import compare, disagreements, script_as_heard
+from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen
-from glyphos.speech.recognise import listen_for_sounds, listen_without_script, speech_pieces
-from glyphos.speech.recording import open_recording
+from glyphos.speech.pieces import speech_pieces
+from glyphos.speech.recognise import Draft, draft, listen_without_script, phrased
+from glyphos.speech.recording import Recording, open_recording
+from glyphos.speech.sounds_only import listen_for_sounds
 from tests.labels import DATA
 from tests.speech.made import reading
 
@@ -24,17 +32,65 @@ def wrong_words(said: list[str], heard: list[str]) -> int:
     return row[-1]
 
 
+def made_recording(samples: np.ndarray) -> Recording:
+    sound = np.asarray(samples, np.float32)
+    peak = float(np.abs(sound).max())
+    return Recording(Path("made.wav"), sound, 16_000, 1, len(sound) / 16_000, peak)
+
+
+def plain(text: str) -> list[str]:
+    return re.sub(r"[^a-z' ]", " ", text.lower()).split()
+
+
 class WithoutScript(unittest.TestCase):
-    def test_most_words_of_read_speech_are_made_out(self) -> None:
-        """Public-domain readings of the pocketsphinx source package: at most 30 % wrong."""
+    def share_wrong(self, clips: list[Path]) -> float:
         wrong = total = 0
-        for clip in sorted(DATA.glob("librivox-*.wav")):
-            said = clip.with_suffix(".txt").read_text().lower().split()
+        for clip in clips:
+            said = plain(clip.with_suffix(".txt").read_text())
             r = listen_without_script(open_recording(clip))
             self.assertTrue(all(w.source == "heard" for w in r.words()))
-            wrong += wrong_words(said, [w.text for w in r.words()])
+            wrong += wrong_words(said, plain(r.text))
             total += len(said)
-        self.assertLessEqual(wrong / total, 0.30)
+        return wrong / total
+
+    def test_nearly_all_words_of_read_speech_are_made_out(self) -> None:
+        """Public-domain readings of the pocketsphinx source package: at most 6 % wrong."""
+        self.assertLessEqual(self.share_wrong(sorted(DATA.glob("librivox-*.wav"))), 0.06)
+
+    def test_synthetic_voices_are_made_out_too(self) -> None:
+        """Sentences of synthetic voices (festival, flite): at most 10 % of their words wrong."""
+        clips = [c for c in sorted(DATA.glob("*.flac")) if not c.name.startswith(("lp", "pc"))]
+        self.assertLessEqual(self.share_wrong(clips), 0.10)
+
+    def test_the_older_recogniser_helps_out(self) -> None:
+        with mock.patch("glyphos.speech.words.shipped_model", lambda: None):
+            wrong = self.share_wrong(sorted(DATA.glob("librivox-*.wav"))[:2])
+        self.assertLessEqual(wrong, 0.30)
+
+    def test_nothing_is_made_up_where_nothing_is_said(self) -> None:
+        noise = np.random.default_rng(0).normal(0, 0.01, 80_000)
+        tone = 0.1 * np.sin(np.arange(80_000) * 2 * np.pi * 220 / 16_000)
+        for name, samples in (("silence", np.zeros(48_000)), ("noise", noise), ("tone", tone)):
+            with self.subTest(name), self.assertRaisesRegex(RecordingError, "No words"):
+                listen_without_script(made_recording(samples))
+
+    def test_words_over_silence_are_left_out(self) -> None:
+        clip = open_recording(DATA / "slt_hts-001.flac")
+        quiet = np.concatenate([clip.samples, np.zeros(48_000, np.float32)])
+        invented = draft(clip).text + " Thank you for watching."
+        with mock.patch("glyphos.speech.recognise.draft", lambda *_, **__: Draft(invented)):
+            r = listen_without_script(made_recording(quiet))
+        self.assertNotIn("watching", r.text)
+        self.assertIn("map", r.text)
+
+    def test_punctuation_makes_phrases(self) -> None:
+        self.assertEqual(
+            phrased("Mr. Hill left. Why? No one knew."), ["Mr. Hill left.", "Why?", "No one knew."]
+        )
+        long = "When the night was over and all of the lamps were out, they left the tower."
+        self.assertEqual(len(phrased(long)), 2)
+        r = listen_without_script(open_recording(DATA / "librivox-0920.wav"))
+        self.assertGreater(len(r.phrases), 1)
 
     def test_sounds_alone_are_found_in_any_language(self) -> None:
         r = listen_for_sounds(open_recording(DATA / "slt_hts-001.flac"))
@@ -71,9 +127,11 @@ class ScriptCheck(unittest.TestCase):
         self.assertAlmostEqual(found[0].start, list(r.words())[3].start)
         self.assertIn("Bring me the blue", script_as_heard(script, r, found))
 
-    def test_doubt_decides_what_is_asked_about(self) -> None:
-        sure = reading()
-        self.assertEqual(compare(sure, ["bring", "me", "the", "map", "pip", "wake", "up"]), ())
+    def test_what_is_heard_must_explain_the_sound_better(self) -> None:
+        recording = open_recording(DATA / "slt_hts-001.flac")
+        r = listen(recording, "Bring me the blue map before the dome opens.")
+        heard = "bring me the new cap before the dome opens".split()
+        self.assertEqual(compare(r, hear(recording), heard), ())
 
     def test_taking_what_is_heard_leaves_directions_alone(self) -> None:
         from glyphos.speech.compare import Disagreement

@@ -4,8 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QCheckBox, QDialog, QDoubleSpinBox, QFormLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QDialog,
+    QDoubleSpinBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from ..model.ask import Ask
 from ..model.settings import Preferences
 from .common import buttons, combo
 
@@ -14,9 +25,10 @@ class PreferencesDialog(QDialog):
     """Look, sound and snapping."""
 
     def __init__(
-        self, now: Preferences, devices: Sequence[str], parent: QWidget | None = None
+        self, now: Preferences, devices: Sequence[str], ask: Ask, parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
+        self._ask = ask
         self.setWindowTitle("Preferences")
         self.theme = combo("Theme", [("paper", "Paper, by day"), ("night", "Night")], now.theme)
         self.gestures = combo(
@@ -41,6 +53,18 @@ class PreferencesDialog(QDialog):
         self.ruler = combo(
             "Rulers count", [("seconds", "seconds"), ("frames", "frames")], now.ruler
         )
+        self.words_model = QLineEdit(now.words_model)
+        self.words_model.setAccessibleName("Model for words")
+        self.words_model.setPlaceholderText("the one that comes along (English)")
+        self.words_model.setToolTip(
+            "A folder in the format of faster-whisper; one for many languages serves them all"
+        )
+        self.choose_model = QPushButton("Choose…")
+        self.choose_model.setAccessibleName("Choose a folder with a model for words")
+        self.choose_model.clicked.connect(self._choose)
+        model = QHBoxLayout()
+        model.addWidget(self.words_model, 1)
+        model.addWidget(self.choose_model)
         self.legend = QCheckBox("Legend of the ribbon's colours below the score")
         self.legend.setChecked(now.legend)
         self.scrub = QCheckBox("Hear the sound while an edge is dragged")
@@ -51,7 +75,7 @@ class PreferencesDialog(QDialog):
         for label, widget in (
             ("&Theme", self.theme), ("&Gesture colours", self.gestures), ("Text &size", self.text_size),
             ("Sound &device", self.device), ("Edges sna&p to", self.snap),
-            ("&Rulers count", self.ruler), ("", self.legend), ("", self.scrub), ("", self.formants),
+            ("&Rulers count", self.ruler), ("&Model for words", model), ("", self.legend), ("", self.scrub), ("", self.formants),
         ):  # fmt: skip
             form.addRow(label, widget)
         layout = QVBoxLayout(self)
@@ -64,4 +88,9 @@ class PreferencesDialog(QDialog):
             str(self.theme.currentData()), str(self.gestures.currentData()), self.text_size.value(),
             str(self.device.currentData()), str(self.snap.currentData()), self.scrub.isChecked(),
             self.formants.isChecked(), str(self.ruler.currentData()), self.legend.isChecked(),
+            self.words_model.text().strip(),
         )  # fmt: skip
+
+    def _choose(self) -> None:
+        if folder := self._ask.folder("Model for words"):
+            self.words_model.setText(str(folder))

