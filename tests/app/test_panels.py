@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import shutil
+import tempfile
+from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtGui import QPainter
@@ -19,9 +22,11 @@ from glyphos.app.panels.lines.view import LinePainter
 from glyphos.app.shell.finder import Finder
 from glyphos.production.production import Production
 from glyphos.production.store import Store
+from glyphos.speech import words
 from glyphos.speech.compare import Disagreement
 from glyphos.speech.lexicon import Lexicon
 from glyphos.speech.parts import Part
+from glyphos.speech.recognise import Draft
 from tests.app.harness import WindowCase
 from tests.labels import DATA
 
@@ -320,6 +325,33 @@ class Preferring(WindowCase):
             (kept.theme, kept.gestures, kept.snap, kept.scrub), ("night", "ink", "energy", True)
         )
         dialog.deleteLater()
+
+    def test_a_model_for_words_is_used_or_refused_in_a_sentence(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.context.preferring.set(words_model=str(folder))
+        self.addCleanup(words.prefer, None)
+        self.assertIn("model.bin", self.status)
+        self.assertIsNone(words.chosen())
+        for name in words.FILES:
+            (folder / name).write_text("{}")
+        self.context.preferring.set(words_model=str(folder), legend=True)
+        self.context.preferring.set(words_model="")
+        self.assertIsNone(words.chosen())
+        self.context.preferring.set(words_model=str(folder))
+        self.assertEqual(words.chosen(), folder)
+
+    def test_another_language_is_offered(self) -> None:
+        self.show("08-pip-unscripted")
+        heard = Draft("Bring me the map.", "it", 0.95)
+        with mock.patch("glyphos.app.pages.score.hearing.draft", return_value=heard):
+            self.do("listen-unscripted")
+            self.idle()
+        offer = self.context.talk.offers["language"]
+        self.assertIn("Italian", offer.text)
+        offer.run()
+        self.assertEqual(self.current.line.language, "it")
+        self.do("undo")
+        self.assertEqual(self.current.line.language, "en")
 
     def _font_back(self, size: float) -> None:
         font = QApplication.font()
