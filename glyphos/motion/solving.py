@@ -66,8 +66,7 @@ def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float)
     margin = margin_of(s.delivery)
     a = max(0, int(np.floor((low - margin) / H)) - whole.first)
     b = min(whole.count, int(np.ceil((high + margin) / H)) - whole.first)
-    if b - a < 8:
-        return Curves(Spline(whole.first, points), before.moments)
+    a = max(0, min(a, b - int(margin / H)))  # where the line ends its last stretch is solved
     window = Grid(whole.first + a, b - a)
     made = _solve(s, window, points[:, a:b])
     cut = int(margin / 2 / H)

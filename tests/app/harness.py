@@ -34,7 +34,7 @@ from glyphos.app.sound.devices import SilentDevice
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line
 from glyphos.production.kinds import line_key
-from glyphos.speech.parts import Flat
+from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
 
 QUIET = ("propagateSizeHints", "This plugin supports")
@@ -223,6 +223,14 @@ class WindowCase(unittest.TestCase):
         line = self.document.kept_line(slug or self.selection.slug)
         new = msgspec.structs.replace(line, **changes)
         self.document.change(name, {line_key(line.slug): new})
+
+    def doubt(self, *numbers: int) -> None:
+        """Make words of the line doubtful."""
+        low = msgspec.structs.replace
+        reading = with_words(
+            self.reading, lambda k, w: low(w, confidence=0.3) if k in numbers else w
+        )
+        self.change_line("Doubt", reading=reading)
 
     def drop(self, *paths: Path) -> None:
         data = QMimeData()

@@ -184,6 +184,7 @@ class Keyboard(DeskCase):
     def test_three_edges_and_a_word_are_corrected_in_under_twenty_actions(self) -> None:
         """The action list of the user guide: three edges and one pronunciation of a long line."""
         actions = 0
+        self.doubt(1, 3)
         for _ in range(2):  # 1, 2: to the second doubtful word
             self.key(Qt.Key.Key_D)
             actions += 1

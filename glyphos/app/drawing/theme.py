@@ -35,9 +35,7 @@ class Theme:
     playhead: str
     chosen: str
     doubt: str
-    skin: str
-    skin_shade: str
-    lip: str
+    teeth: str
     gesture: tuple[tuple[str, str], ...]
 
     def color(self, name: str) -> QColor:
@@ -72,11 +70,11 @@ def _gestures(kind: str, theme: str) -> tuple[tuple[str, str], ...]:
 
 PAPER = Theme(
     "paper", "#F5F0E4", "#EAE2D2", "#1F2B36", "#6B6A64", "#CFC5B0", "#C8452B", "#1B6E72", "#A87708",
-    "#E3C6A4", "#C9A37B", "#A5433B", _gestures("safe", "paper"),
+    "#FFFAF0", _gestures("safe", "paper"),
 )  # fmt: skip
 NIGHT = Theme(
     "night", "#14181D", "#1D232A", "#ECE4D3", "#9A978C", "#353D46", "#E8694C", "#52B5B4", "#D9AA3F",
-    "#B89674", "#94744F", "#B3574C", _gestures("safe", "night"),
+    "#F4EFE3", _gestures("safe", "night"),
 )  # fmt: skip
 THEMES = {"paper": PAPER, "night": NIGHT}
 

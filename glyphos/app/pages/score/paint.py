@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
+from ....characters.drawn.glyphs import GLYPH, kinds_seen
 from ....motion.curve import Motion
 from ....motion.gestures import is_vowel
 from ....speech.reading import Phone, Reading, Word
-from ...drawing.mouth import paint_glyph
+from ...drawing.glyphs import paint_glyph
 from ...drawing.ribbon import rgb, ribbon_image, wave_image
 from ...drawing.theme import Theme
 from ...drawing.words import ruler_text
@@ -255,20 +256,15 @@ class Painter:
     ) -> None:  # fmt: skip
         taken = -100.0
         middle = self.bands.glyphs_top + self.bands.glyphs / 2
-        for k, phone, values, kind in zip(spoken, phones, rows, kinds, strict=True):
+        width = (self.bands.glyphs - 1) * GLYPH[2] / GLYPH[3]
+        shapes = kinds_seen(rows)
+        for k, phone, shape, kind in zip(spoken, phones, shapes, kinds, strict=True):
             x = row.x[k] + row.pieces[k].width / 2
             telling = kind in ("closed", "teeth") or is_vowel(phone.ipa)
-            if x - taken < (1.05 if telling else 1.4) * (self.bands.glyphs - 2):
+            if x - taken < (0.95 if telling else 1.25) * width:
                 continue
             taken = x
-            pose = dict(zip(motion.names, values.tolist(), strict=True))
-            paint_glyph(
-                painter,
-                pose,
-                QPointF(MARGIN + x, middle),
-                self.bands.glyphs - 2,
-                self.theme.kind(kind),
-            )
+            paint_glyph(painter, shape, QPointF(MARGIN + x, middle), width, self.theme, kind)
 
 
 def envelope(

@@ -34,6 +34,7 @@ class FacePanel(QWidget):
     def show_moment(self, seconds: float) -> None:
         """Bring picture and words to where the sound is."""
         current = self._c.current
+        self.face.show_speaker(current.line.speaker if current.line else "")
         if current.motion is not None:
             self.face.show_pose(current.motion.at(seconds))
         word, phone = current.moment(seconds)
