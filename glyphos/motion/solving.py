@@ -63,6 +63,7 @@ def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float)
     i, j = max(0, shift), min(whole.count, shift + old.points.shape[1])
     if j > i:
         points[:, i:j] = old.points[:, i - shift : j - shift]
+    points[:, :2] = points[:, -2:] = 0.0  # a line ends at rest, wherever the earlier one did
     margin = margin_of(s.delivery)
     a = max(0, int(np.floor((low - margin) / H)) - whole.first)
     b = min(whole.count, int(np.ceil((high + margin) / H)) - whole.first)
