@@ -9,6 +9,7 @@ import unittest
 from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
+from unittest import mock
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -100,6 +101,8 @@ class WindowCase(unittest.TestCase):
     demo = True
 
     def setUp(self) -> None:
+        if not self.second_ear:
+            self.enterContext(mock.patch("glyphos.speech.listening.heard_words", return_value=None))
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
@@ -119,6 +122,8 @@ class WindowCase(unittest.TestCase):
             self.production = copy_demo(self.folder / "hollow-hill.glyphos")
             self.open(self.production)
         self.application.processEvents()
+
+    second_ear = False  # asking the word recogniser takes a while; tests of it say so
 
     def make_window(self) -> None:
         """A window with nothing open."""

@@ -303,6 +303,22 @@ class Dialogs(WindowCase):
         self.assertIn("map room", self.script.toPlainText())
 
 
+class BothEars(WindowCase):
+    second_ear = True
+
+    def test_listening_doubts_only_where_both_ears_do(self) -> None:
+        line = self.line
+        wrong = line.script.replace("blue map", "yellow map")
+        self.change_line("Script", script=wrong, reading=None)
+        self.do("listen")
+        self.idle()
+        self.assertEqual([w.text for w in self.words() if w.doubtful], ["yellow"])
+        self.change_line("Script", script=line.script)
+        self.do("listen")
+        self.idle()
+        self.assertFalse([w.text for w in self.words() if w.doubtful])
+
+
 class Preferring(WindowCase):
     def test_preferences_are_used_and_kept_for_the_next_start(self) -> None:
         size = QApplication.font().pointSizeF()
