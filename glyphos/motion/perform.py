@@ -18,8 +18,8 @@ from .curve import Motion
 from .delivery import Delivery, checked
 from .exposing import expose
 from .loudness import Loudness
-from .placed import place
-from .solving import Curves, grid_of, margin_of, solve, solve_again
+from .placed import OPENING, in_the_face, place
+from .solving import Curves, grid_between, margin_of, solve, solve_again
 from .spline import Array, Grid
 
 FAR = 0.9  # seconds beside a window in which a sound can matter to it
@@ -99,16 +99,22 @@ def _frames(reading: Reading, delivery: Delivery, rate: Fraction) -> int:
 
 
 def _whole_grid(reading: Reading, delivery: Delivery) -> Grid | None:
-    """The grid of the whole line, from its first and last sounds alone."""
-    ends: list[Phone] = []
+    """The grid of the whole line, from its first and last sounds alone; None if it is silent."""
+    ends = [m for m in reading.marks if m.kind in OPENING]
+    low, high = (
+        min((m.start for m in ends), default=np.inf),
+        max((m.end for m in ends), default=-np.inf),
+    )
     for phrases in (reading.phrases, reading.phrases[::-1]):
         for phrase in phrases:
             inside = [p for w in phrase.words for p in w.phones if _performed(p, delivery)]
             if inside:
-                ends += inside
+                low, high = min(low, inside[0].start), max(high, *(p.end for p in inside))
                 break
-    placed = place(ends, reading.marks, delivery, None, None)
-    return None if placed.silent else grid_of(placed)
+    if high < low:
+        return None
+    first, last = in_the_face(np.array([low, high]), delivery)
+    return grid_between(float(first), float(last), delivery)
 
 
 def _performed(phone: Phone, delivery: Delivery) -> bool:

@@ -100,7 +100,7 @@ def place(
     low, high = delivery.range_start, delivery.range_end or np.inf
     phones = [p for p in phones if low <= (p.start + p.end) / 2 < high]
     times = np.array([(p.start, p.end) for p in phones]).reshape(-1, 2)
-    placed = _in_the_face(times, delivery)
+    placed = in_the_face(times, delivery)
     names = list(dict.fromkeys(p.ipa for p in phones))
     number = {name: k for k, name in enumerate(names)}
     ids = np.array([number[p.ipa] for p in phones], np.intp)
@@ -142,7 +142,8 @@ def _wide(hold: float) -> float:
     return (0.05 + 0.35 * hold) / 0.225
 
 
-def _in_the_face(seconds: Array, delivery: Delivery) -> Array:
+def in_the_face(seconds: Array, delivery: Delivery) -> Array:
+    """Times of the recording as those of the face: lead, offset and speed applied."""
     return np.asarray(delivery.offset + seconds / delivery.speed - delivery.lead / 1000)
 
 
@@ -161,6 +162,6 @@ def _scales(
 def _marks(
     marks: Sequence[Mark], delivery: Delivery
 ) -> tuple[tuple[tuple[str, float, float], ...], tuple[tuple[float, float], ...]]:
-    placed = [(m.kind, *_in_the_face(np.array([m.start, m.end]), delivery).tolist()) for m in marks]
+    placed = [(m.kind, *in_the_face(np.array([m.start, m.end]), delivery).tolist()) for m in marks]
     openings = tuple((k, s, e) for k, s, e in placed if k in OPENING)
     return openings, tuple((s, e) for k, s, e in placed if k in SHUT)

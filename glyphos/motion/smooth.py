@@ -29,6 +29,7 @@ FAR, NEAR = 4.0, 2.0  # time constants beside a change that are solved again
 LEFT = 0.0005  # what a change may still matter there
 FORCE, FURTHER = 0.004, 6.0  # left on a point, that makes it solved again, and so far beside it
 AGAIN = 8
+SMALL = 40_000  # points of all channels that fit a cache together
 ALONE, TOGETHER = 3, 400  # rounds of each channel alone, and of all of them
 CLOSE = 3.0  # time constants within which one bound at a time changes
 SURE = 6  # rounds after which only one bound at a time changes, lest they go round in circles
@@ -94,8 +95,22 @@ class _Search:
         self.sloped = False
 
     def run(self) -> Array:
+        if self.size < SMALL:
+            self.sloped = True
+            self._rounds(np.flatnonzero(self.open), TOGETHER)
+        else:
+            self._row_by_row()
+        for _ in range(AGAIN):
+            where = self._unsettled()
+            if not len(where):
+                break
+            self._rounds(self._around(where, np.full(len(where), FURTHER)), TOGETHER)
+        return self.x.reshape(self.rows, self.count)
+
+    def _row_by_row(self) -> None:
+        """Channel by channel first, since what is worked on then stays in the cache."""
         left: list[tuple[Ints, Array]] = []
-        for row in range(self.rows):  # one by one: what is worked on stays in the cache
+        for row in range(self.rows):
             first = row * self.count
             k = first + np.flatnonzero(self.open[first : first + self.count])
             if len(k):
@@ -106,12 +121,6 @@ class _Search:
         far = np.concatenate([np.zeros(0), *(f for _, f in left)])
         if len(where):
             self._rounds(self._around(where, far), TOGETHER)
-        for _ in range(AGAIN):
-            where = self._unsettled()
-            if not len(where):
-                break
-            self._rounds(self._around(where, np.full(len(where), FURTHER)), TOGETHER)
-        return self.x.reshape(self.rows, self.count)
 
     def _unsettled(self) -> Ints:
         """Points on which a force is left: they were not solved again though a change is felt."""
@@ -141,6 +150,8 @@ class _Search:
 
     def _rounds(self, k: Ints, most: int) -> tuple[Ints, Array]:
         """Solve points k, then around what changes, `most` times; what is still to be solved."""
+        if not len(k):
+            return k, np.zeros(0)
         for number in range(most):
             self._solve(k)
             levels, acts, far = self._levels(k)

@@ -19,7 +19,7 @@ PER_SOUND = 0.6  # seconds: weight of a part of strength 1, whatever its length
 REST_PULL = 0.02  # to rest, everywhere
 SHORTEST = 0.06  # seconds of a pause in which the mouth is drawn to rest
 BEFORE, AFTER = 0.4, 0.3  # seconds of the grid before the first sound and after rest
-MARGIN, FELT = 1.0, 12.0  # seconds; time constants
+MARGIN, FELT = 0.7, 10.0  # seconds; time constants
 CRISPEST = 0.030  # seconds: below it lips would jerk
 LAZY = 1.6  # of the usual time constants; beyond, pace and smoothing together count less
 TAU = np.array([c.tau for c in channels()])
@@ -36,10 +36,10 @@ class Curves:
 STILL = Curves(Spline(0, np.zeros((COUNT, 8))), NONE)
 
 
-def grid_of(s: Placed) -> Grid:
-    """The points of a whole line."""
-    first = int(np.floor((s.first - BEFORE) / H))
-    last = int(np.ceil((s.last + s.delivery.settle / 1000 + AFTER) / H))
+def grid_between(start: float, end: float, delivery: Delivery) -> Grid:
+    """The points of a line whose sounds begin and end at these times of the face."""
+    first = int(np.floor((start - BEFORE) / H))
+    last = int(np.ceil((end + delivery.settle / 1000 + AFTER) / H))
     return Grid(first, last - first + 1)
 
 
@@ -47,7 +47,7 @@ def solve(s: Placed) -> Curves:
     """The curves of a whole line."""
     if s.silent:
         return STILL
-    grid = grid_of(s)
+    grid = grid_between(s.first, s.last, s.delivery)
     return _solve(s, grid, np.zeros((COUNT, grid.count)))
 
 
