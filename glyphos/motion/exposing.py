@@ -100,9 +100,10 @@ class _Wanted:
         starts = np.r_[True, self.first[1:] > reached[:-1]]
         ahead = np.minimum.accumulate(self.first[::-1])[::-1]
         starts &= ahead > np.r_[-1, reached[:-1]]
-        cut = np.flatnonzero(starts)
-        edges = [*cut.tolist(), len(starts)]
-        return [list(range(a, b)) for a, b in pairwise(edges) if b > begin and a <= end]
+        edges = np.append(np.flatnonzero(starts), len(starts))
+        first = int(np.searchsorted(edges, begin, side="right")) - 1
+        last = int(np.searchsorted(edges, end, side="right"))
+        return [list(range(a, b)) for a, b in pairwise(edges[first : last + 1].tolist())]
 
     def given(self, run: list[int]) -> list[tuple[int, float]]:
         """The frames that moments of a run get, and by how much each is moved."""

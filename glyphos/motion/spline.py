@@ -75,8 +75,10 @@ class Spline:
         count = self.points.shape[1]
         position = np.clip(times / H - self.first, 1.0, count - 2.000001)
         i = position.astype(np.intp)
-        rows = np.ascontiguousarray(self.points.T)
         weights = taps(position - i)
+        low, high = (int(i.min()) - 1, int(i.max()) + 3) if len(i) else (0, 4)
+        rows = np.ascontiguousarray(self.points[:, low:high].T)  # only what is asked for
+        i -= low
         values = weights[0][:, None] * rows[i - 1]
         for k in (1, 2, 3):
             values += weights[k][:, None] * rows[i + k - 1]

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QRectF, QSize
+from PySide6.QtCore import QRectF, QSize, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ....characters.drawn.cast import person_of
 from ...drawing.theme import Theme
 from ...drawing.vector import VIEW, Portrait
+
+SOON = 12  # milliseconds
 
 
 class FaceView(QWidget):
@@ -22,6 +24,10 @@ class FaceView(QWidget):
         self.pose: Mapping[str, float] = {}
         self.person = person_of("")
         self._portrait = Portrait()
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON)
+        self._soon.timeout.connect(lambda: self.update())
         self.setMinimumSize(180, 130)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Face")
@@ -36,10 +42,14 @@ class FaceView(QWidget):
             self.person = person
             self.update()
 
-    def show_pose(self, pose: Mapping[str, float]) -> None:
+    def show_pose(self, pose: Mapping[str, float], *, soon: bool = False) -> None:
+        """soon: not in this turn, so that what is under the hand is painted first."""
         if pose != self.pose:
             self.pose = pose
-            self.update()
+            if not soon:
+                self.update()
+            elif not self._soon.isActive():
+                self._soon.start()
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -36,7 +36,8 @@ class FacePanel(QWidget):
         current = self._c.current
         self.face.show_speaker(current.line.speaker if current.line else "")
         if current.motion is not None:
-            self.face.show_pose(current.motion.at(seconds))
+            playing = self._c.transport.playing
+            self.face.show_pose(current.motion.at(seconds), soon=not playing)
         word, phone = current.moment(seconds)
         sound = f"/{phone.ipa}/  " if phone else ""
         time = f"{seconds_text(seconds, 2)} · {frame_text(seconds, float(current.fps))}"
