@@ -1,3 +1,3 @@
 """Glyphos: a recorded line of dialogue becomes facial motion."""
 
-__version__ = "0.3.0"
+__version__ = "0.4.0"

@@ -236,7 +236,7 @@ def draw_mouth(pen: Pen, m: Mouth) -> None:
             yu - 34)],
               L.cave, 0.32)
     # tongue between the teeth: grows forward over the lower teeth
-    reach = 12.5 * m.between
+    reach = 16.0 * m.between
     w2 = L.half * mix(0.40, 0.50, m.between)
     inner("tongue between", [(CX - w2, yu + reach * 0.35 + 1.0), (CX - w2 * 0.55, yu - 0.2), (CX,
         yu - 0.4), (CX + w2 * 0.55, yu - 0.2), (CX + w2, yu + reach * 0.35 + 1.0),
