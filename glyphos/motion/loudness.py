@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 WINDOW = 0.05
 FLOOR_DB = -60.0
+PIECE = 2000  # windows measured at once
 
 
 @dataclass(frozen=True)
@@ -28,7 +29,11 @@ def measure(samples: NDArray[np.float32], rate: int) -> Loudness:
     """Root mean square over 50 ms, of mono `samples` at `rate` Hz."""
     size = max(1, int(WINDOW * rate))
     count = max(1, len(samples) // size)
-    padded = np.zeros(count * size, np.float32)
-    padded[: min(len(samples), len(padded))] = samples[: len(padded)]
-    power = (padded.reshape(count, size) ** 2).mean(axis=1, dtype=np.float64)
+    power = np.zeros(count)
+    for first in range(0, count, PIECE):  # piece by piece: of an hour no copy is made
+        part = samples[first * size : min(count, first + PIECE) * size]
+        padded = np.zeros(min(count - first, PIECE) * size, np.float32)
+        padded[: len(part)] = part
+        rows = padded.reshape(-1, size)
+        power[first : first + len(rows)] = (rows**2).mean(axis=1, dtype=np.float64)
     return Loudness(WINDOW, np.maximum(FLOOR_DB, 10 * np.log10(power + 1e-12)))

@@ -16,7 +16,9 @@ import soxr
 from numpy.typing import NDArray
 
 from ..errors import RecordingError
+from ..progress import Progress
 from .frontend import RATE
+from .gathered import Gathered
 
 Array = NDArray[np.float32]
 
@@ -44,28 +46,35 @@ class Stream:
     rate: int
     channels: int
     blocks: Iterator[Array]
+    frames: int = 0  # how long it is, 0 if nobody knows
 
 
-def open_recording(path: str | Path, *, channel: int | None = None) -> Recording:
-    """Read `path` to mono 16 kHz. `channel` (from 0) picks one; else all are mixed.
+def open_recording(
+    path: str | Path, *, channel: int | None = None, progress: Progress | None = None
+) -> Recording:
+    """Read `path` to mono 16 kHz. `channel` (from 0) picks one; else all are mixed. `progress` is
+    told as reading goes on and may raise to stop it.
 
     Raises RecordingError for anything that cannot be listened to, saying what to do.
     """
     path = Path(path)
-    mono, rate, channels, peak = _read_mono(path, channel, RATE)
+    mono, rate, channels, peak = _read_mono(path, channel, RATE, progress)
     if len(mono) == 0:
         raise RecordingError(f"{path.name} holds no sound at all; record or export it again.")
     if peak < SILENT:
         raise RecordingError(
             f"{path.name} is silent from start to end; check which channel or track was recorded."
         )
-    mono.setflags(write=False)
+    if mono.flags.writeable:
+        mono.setflags(write=False)
     return Recording(path, mono, rate, channels, len(mono) / RATE, peak)
 
 
-def read_for_playing(path: str | Path, *, rate: int = 48_000) -> Array:
-    """The file as it sounds, mixed to one channel at `rate` Hz."""
-    return _read_mono(Path(path), None, rate)[0]
+def read_for_playing(
+    path: str | Path, *, rate: int = 48_000, progress: Progress | None = None
+) -> Array:
+    """The file as it sounds, mixed to one channel at `rate` Hz; on disk if it is long."""
+    return _read_mono(Path(path), None, rate, progress)[0]
 
 
 def read_channels(path: str | Path) -> tuple[Array, int]:
@@ -90,14 +99,16 @@ def read_channels(path: str | Path) -> tuple[Array, int]:
     return samples, stream.rate
 
 
-def _read_mono(path: Path, channel: int | None, rate: int) -> tuple[Array, int, int, float]:
+def _read_mono(
+    path: Path, channel: int | None, rate: int, progress: Progress | None = None
+) -> tuple[Array, int, int, float]:
     stream = open_stream(path)
     if channel is not None and not 0 <= channel < stream.channels:
         raise RecordingError(
             f"{path.name} has {stream.channels} channel(s); there is no channel {channel + 1}."
         )
     mix = soxr.ResampleStream(stream.rate, rate, 1, dtype="float32")
-    sides: list[Array] = []
+    sides, read = Gathered(), 0
     power, mixed_power, peak = np.zeros(stream.channels), 0.0, 0.0
     try:
         for block in stream.blocks:
@@ -106,16 +117,19 @@ def _read_mono(path: Path, channel: int | None, rate: int) -> tuple[Array, int, 
             power += (block.astype(np.float64) ** 2).sum(axis=0)
             mixed_power += float((mono.astype(np.float64) ** 2).sum())
             peak = max(peak, float(np.abs(block).max(initial=0.0)))
-            sides.append(mix.resample_chunk(np.ascontiguousarray(mono, np.float32)))
+            sides.add(mix.resample_chunk(np.ascontiguousarray(mono, np.float32)))
+            if progress is not None:
+                read += len(block)
+                progress(min(0.99, read / max(1, stream.frames or read)))
     except (soundfile.LibsndfileError, RuntimeError):
-        if not sides:
+        if not len(sides):
             raise RecordingError(
                 f"{path.name} is damaged and cannot be decoded; export it again."
             ) from None
-    sides.append(mix.resample_chunk(np.zeros(0, np.float32), last=True))
+    sides.add(mix.resample_chunk(np.zeros(0, np.float32), last=True))
     if channel is None and stream.channels > 1 and mixed_power < CANCELLED * power.max():
-        return _read_mono(path, int(power.argmax()), rate)  # channels that cancel each other
-    return np.concatenate(sides), stream.rate, stream.channels, peak
+        return _read_mono(path, int(power.argmax()), rate, progress)  # channels that cancel out
+    return sides.samples(), stream.rate, stream.channels, peak
 
 
 def probe(path: str | Path) -> float:
@@ -154,7 +168,7 @@ def open_stream(path: Path) -> Stream:
 
         rate, channels, blocks = open_video(path)
         return Stream(rate, channels, blocks)
-    return Stream(info.samplerate, info.channels, _sound_blocks(path))
+    return Stream(info.samplerate, info.channels, _sound_blocks(path), int(info.frames))
 
 
 def _sound_blocks(path: Path) -> Iterator[Array]:

@@ -90,7 +90,8 @@ class Derived(QObject):
                 self.sound_ready.emit(source)
 
         self._jobs.submit(
-            "Reading the recording", lambda _: open_sound(Path(source[0]), channel=source[1]),
+            "Reading the recording",
+            lambda told: open_sound(Path(source[0]), channel=source[1], progress=told),
             lambda opened: self._keep_sound(source, opened), name=name, quiet=True, ended=ended,
         )  # fmt: skip
 

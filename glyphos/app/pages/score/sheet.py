@@ -79,7 +79,9 @@ class Sheet(QWidget):
     def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
         """Another recording, or none yet (no samples)."""
         self.samples, self.rate, self.duration = samples, rate, duration
-        self._level = 1.0 / float(np.abs(samples).max(initial=1e-4))
+        self._level = 1.0 / max(
+            float(samples.max(initial=0.0)), -float(samples.min(initial=0.0)), 1e-4
+        )
         if self.reading is None:
             self.reflow()
         else:
