@@ -59,7 +59,7 @@ class Problem:
 
 
 def smooth(problem: Problem) -> Array:
-    """The control points (channels, points). Same bits for the same problem."""
+    """The control points (channels, points). Same bits for the same problem, which is used up."""
     return _Search(problem).run()
 
 
@@ -79,7 +79,7 @@ class _Search:
         unknown[:, :2] = unknown[:, -2:] = False
         self.open = unknown.ravel()
         self.x = p.known.ravel().copy()
-        self.weight, self.wanted = p.weight.ravel().copy(), p.wanted.ravel().copy()
+        self.weight, self.wanted = p.weight.ravel(), p.wanted.ravel()  # springs are added to them
         self.low, self.high, self.step = p.low.ravel(), p.high.ravel(), p.step.ravel()
         self.under, self.over = (
             self.low - LAX,
