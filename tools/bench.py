@@ -23,6 +23,7 @@ import soundfile
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
+from glyphos.errors import GlyphosError
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.perform import perform
 from glyphos.speech.listen import listen
@@ -235,21 +236,62 @@ def realignment(reading: Reading) -> None:
 def without_script() -> None:
     from glyphos.speech.recognise import listen_without_script
     from glyphos.speech.recording import open_recording
-    from tests.speech.test_recognise import wrong_words
+    from tests.speech.test_recognise import plain, wrong_words
 
-    wrong = words = 0
-    cost = length = 0.0
-    for clip in sorted(DATA.glob("librivox-*.wav")):
+    wrong, words = {"read": 0, "synthetic": 0}, {"read": 0, "synthetic": 0}
+    found = closures = false = heard = 0
+    alike, cost, length = [], 0.0, 0.0
+    for clip in [*sorted(DATA.glob("librivox-*.wav")), *sorted(DATA.glob("[fks]*.flac"))]:
         recording = open_recording(clip)
-        began = time.process_time()
+        kind = "read" if clip.suffix == ".wav" else "synthetic"
+        script = clip.with_suffix(".txt").read_text()
+        began = time.perf_counter()
         reading = listen_without_script(recording)
-        cost += time.process_time() - began
-        length += recording.duration
-        said = clip.with_suffix(".txt").read_text().split()
-        wrong += wrong_words(said, [w.text for w in reading.words()])
-        words += len(said)
-    print(f"without a script: {wrong} of {words} words wrong ({wrong / words:.0%}) on public-domain readings, "
-          f"{cost / length:.2f} of the length")  # fmt: skip
+        cost, length = cost + time.perf_counter() - began, length + recording.duration
+        said = plain(script)
+        wrong[kind] += wrong_words(said, plain(reading.text))
+        words[kind] += len(said)
+        true = listen(recording, script)
+        shut, ours = (
+            [(p.start + p.end) / 2 for p in r.phones() if p.ipa in "pbm"] for r in (true, reading)
+        )
+        found += sum(any(abs(a - b) <= 0.06 for b in ours) for a in shut)
+        false += sum(not any(abs(a - b) <= 0.06 for b in shut) for a in ours)
+        closures, heard = closures + len(shut), heard + len(ours)
+        lips = [perform(r, fps=60).channel("lips_part") for r in (true, reading)]
+        count = min(map(len, lips))
+        alike.append(np.corrcoef(lips[0][:count], lips[1][:count])[0, 1])
+    for kind in wrong:
+        print(
+            f"without a script, {kind}: {wrong[kind]} of {words[kind]} words wrong ({wrong[kind] / words[kind]:.1%})"
+        )
+    print(f"  {cost / length:.2f} of the length for lines of {length / len(alike):.0f} s; closures found {found} of {closures}, "
+          f"false {false} of {heard}; lips_part correlates with {np.mean(alike):.3f}")  # fmt: skip
+
+
+def worse() -> None:
+    """What bad recordings cost: starts of sounds against those of the clean ones, words wrong."""
+    from glyphos.speech.recognise import listen_without_script
+    from glyphos.speech.recording import open_recording
+    from tests.speech.test_recognise import plain, wrong_words
+    from tests.speech.worse import WORSE, made_worse
+
+    for how in WORSE:
+        moved, wrong, words = [], 0, 0
+        for clip in [*sorted(DATA.glob("librivox-*.wav")), *sorted(DATA.glob("slt_hts-*.flac"))]:
+            recording = open_recording(clip)
+            script = clip.with_suffix(".txt").read_text()
+            bad = made_worse(recording, how)
+            clean, found = (listen(r, script).phones() for r in (recording, bad))
+            moved += [abs(a.start - b.start) for a, b in zip(clean, found, strict=True)]
+            said = plain(script)
+            words += len(said)
+            try:
+                wrong += wrong_words(said, plain(listen_without_script(bad).text))
+            except GlyphosError:  # no words at all
+                wrong += len(said)
+        print(f"{how}: sounds start {np.mean(moved) * 1000:.1f} ms from where they do in the clean recording, "
+              f"{wrong / words:.0%} of the words wrong without a script")  # fmt: skip
 
 
 def replaced_files(count: int, size: int) -> float:
@@ -371,7 +413,7 @@ def main() -> None:
     reading = listen(DEMO / "audio" / "07-mabel-night-log.ogg", LOG.read_text())
     parts = {
         "timing": lambda: timing(folder[0] if folder else DATA), "ten": ten_minutes,
-        "realignment": lambda: realignment(reading), "unscripted": without_script,
+        "realignment": lambda: realignment(reading), "unscripted": without_script, "worse": worse,
         "motion": lambda: motion(reading), "window": lambda: window(reading),
         "lines": two_thousand_lines, "start": start, "sizes": sizes,
     }  # fmt: skip

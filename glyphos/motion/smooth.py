@@ -17,8 +17,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.lapack import dpbsv
 
+from .lapack import dpbsv
 from .spline import Array, H, Ints
 
 STIFF, STIFF_TAU = 2e5, 0.055  # of a bound that acts, up to this time constant (seconds)
