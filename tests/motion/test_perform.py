@@ -7,13 +7,14 @@ from fractions import Fraction
 from unittest import mock
 
 import numpy as np
+import panphon
 from hypothesis import given
 from hypothesis import strategies as st
 
 from glyphos.errors import GlyphosError
 from glyphos.motion import exposing, gestures, promises
 from glyphos.motion.bounds import Bounds
-from glyphos.motion.channels import PART, channels, index
+from glyphos.motion.channels import PART, ROUND, channels, index
 from glyphos.motion.curve import Motion
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.loudness import measure
@@ -274,3 +275,30 @@ class Table(unittest.TestCase):
                 gestures.gestures_of(rounded)[0].target[r],
                 gestures.gestures_of(spread)[0].target[r],
             )
+
+    def test_features_that_others_made_say_the_same(self) -> None:
+        """Source: the phonological features of the panphon package (Mortensen et al. 2016)."""
+        features = panphon.FeatureTable()
+
+        def of(sound: str) -> dict[str, int]:
+            found = features.word_fts(sound)
+            return {n: found[0][n] for n in ("syl", "round", "hi", "lo", "lab", "cons", "cont")}
+
+        known = {x: of(x) for x in ipa.letters() if len(x) == 1 and features.word_fts(x)}
+        vowels = [x for x, f in known.items() if f["syl"] == 1 and gestures.is_vowel(x)]
+        rounding = {x: gestures.gestures_of(x)[0].target[ROUND] for x in vowels}
+        for one in vowels:
+            for other in vowels:
+                heights = [(known[x]["hi"], known[x]["lo"]) for x in (one, other)]
+                if (
+                    known[one]["round"] == 1
+                    and known[other]["round"] == -1
+                    and heights[0] == heights[1]
+                ):
+                    self.assertGreater(rounding[one], rounding[other], (one, other))
+        for letter, f in known.items():
+            if f["lab"] == 1 and f["cons"] == 1 and f["cont"] == -1 and letter != "ɱ":
+                self.assertTrue(gestures.closes_lips(letter), letter)
+        for letter in "fv":
+            self.assertTrue(gestures.lip_meets_teeth(letter))
+            self.assertFalse(gestures.closes_lips(letter))
