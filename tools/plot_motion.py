@@ -74,7 +74,7 @@ def plot() -> str:
         )
         column = index(name)
         for phone in reading.phones():
-            asked = gestures.asked_of(phone.ipa)[0]
+            asked = gestures.gestures_of(phone.ipa)[0]
             if asked.strength[column] > 0:
                 y = zero - asked.target[column] * rise
                 a = LEFT + (phone.start + 0.25 * (phone.end - phone.start)) * scale

@@ -14,7 +14,7 @@ from typing import Annotated
 import typer
 
 from .. import __version__
-from ..errors import GlyphosError, sentence
+from ..errors import sentence
 from .add import add
 from .check import check
 from .handoff import handoff
@@ -73,6 +73,6 @@ def main() -> None:
     except BrokenPipeError:
         sys.stderr.close()
         raise SystemExit(1) from None
-    except (GlyphosError, OSError, MemoryError) as error:
+    except Exception as error:  # whatever it is: one sentence, never a traceback
         messages.print(sentence(error), markup=False)
         raise SystemExit(1) from None

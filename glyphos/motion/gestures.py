@@ -36,19 +36,7 @@ def _table() -> dict[str, tuple[Gesture, ...]]:
 
 @cache
 def gestures_of(sound: str) -> tuple[Gesture, ...]:
-    """One gesture, or two for diphthongs and affricates; an unknown sound controls nothing.
-
-    Channels that a sound does not ask for are taken back to none as strongly as they idle.
-    """
-    idle = np.array([c.idle for c in channels()])
-    return tuple(
-        Gesture(g.target, np.where(g.strength > 0, g.strength, idle)) for g in asked_of(sound)
-    )
-
-
-@cache
-def asked_of(sound: str) -> tuple[Gesture, ...]:
-    """What the sound itself asks, without the pull to none."""
+    """One gesture, or two for diphthongs and affricates; an unknown sound controls nothing."""
     if sound in _table():
         return _table()[sound]
     letters = ipa.parse(sound)

@@ -111,7 +111,7 @@ def place(
     stressed = np.array([p.stress == 1 for p in phones], bool)
     scale = _scales(kind["vowel"], stressed, times.mean(1), delivery, loudness, level)
 
-    shapes = [gestures.asked_of(n) for n in names]
+    shapes = [gestures.gestures_of(n) for n in names]
     flat = [g for parts in shapes for g in parts]
     sizes = np.array([len(s) for s in shapes], np.intp)
     targets = np.reshape([g.target for g in flat], (len(flat), COUNT))

@@ -10,7 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from .bounds import REACHED, SHOWN, Bounds, covered
-from .channels import FRONT, HIGH, JAW, PART, PRESS, ROUND, TEETH, UPPER, WIDE
+from .channels import BETWEEN, FRONT, HIGH, JAW, PART, PRESS, ROUND, TEETH, UPPER, WIDE
 from .placed import OPENING, Placed, Which
 from .spline import Array, H, Ints
 
@@ -27,7 +27,7 @@ CLAIM = 0.4  # seconds in which the claim to one of them fades
 ANTICIPATION = 0.14  # seconds before the first sound at which the mouth may leave rest
 PAUSE = 0.30  # seconds: no move goes across a longer pause
 SUPPORT = 0.16  # seconds beside a demand at which a sparse channel is 0
-SPARSE = (PRESS, TEETH, 8)  # at rest but near a few sounds
+SPARSE = (PRESS, TEETH, BETWEEN)  # at rest but near a few sounds
 
 
 def vowels_arrive(b: Bounds, s: Placed) -> None:

@@ -12,6 +12,7 @@ from collections.abc import Sequence
 
 import msgspec
 
+from ..errors import LanguageError
 from ..progress import Progress, share
 from .align import Evidence
 from .lexicon import Lexicon
@@ -44,8 +45,13 @@ def disagreements(
     whose words cannot be made out.
     """
     from .hearing import hear
-    from .recognise import draft
+    from .recognise import can_hear, draft
 
+    if not can_hear(reading.language):
+        raise LanguageError(
+            "Only English words can be made out; check doubtful words by ear, or give a model for "
+            "other languages in Preferences."
+        )
     heard = draft(recording, language=reading.language, progress=share(progress, 0, 0.8)).text
     evidence = evidence or hear(recording, progress=share(progress, 0.8, 1.0))
     return compare(reading, evidence, heard.split(), lexicon=lexicon)

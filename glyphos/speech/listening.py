@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..errors import LanguageError
 from ..progress import Progress, share
 from .align import Evidence
 from .hearing import hear
@@ -52,9 +53,12 @@ def listen_line(
         )
     if not second:
         return reading
-    heard = heard_words(
-        recording, language=language, quick=True, progress=share(progress, 0.8, 1.0)
-    )
+    try:
+        heard = heard_words(
+            recording, language=language, quick=True, progress=share(progress, 0.8, 1.0)
+        )
+    except LanguageError:  # a recogniser that cannot be used keeps nobody from listening
+        return reading
     if heard is None:
         return reading
     return second_opinion(reading, evidence, heard, lexicon=lexicon)

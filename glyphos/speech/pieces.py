@@ -31,10 +31,11 @@ def speech_pieces(
 def quiet_frames(recording: Recording) -> Doubles:
     """How far each 10 ms frame is below speech level: 0 in speech, up to 1 in silence."""
     size = frontend.HOP
-    count = len(recording.samples) // size
-    power = (recording.samples[: count * size].reshape(count, size) ** 2).mean(axis=1)
+    count = max(1, len(recording.samples) // size)
+    whole = np.resize(recording.samples, count * size)  # less than a frame counts as one
+    power = (whole.reshape(count, size) ** 2).mean(axis=1)
     level = 10 * np.log10(power.astype(np.float64) + 1e-10)
-    smooth = np.convolve(level, np.ones(9) / 9, mode="same")
+    smooth = np.convolve(level, np.ones(9) / 9, mode="same")[:count]
     low, high = np.percentile(smooth, [5, 95])
     return np.asarray(
         np.clip((low + 0.6 * (high - low) - smooth) / max(1.0, 0.6 * (high - low)), 0, 1)

@@ -7,7 +7,7 @@ the acoustic model (`pocket`); our own alignment finds them in time and tells wh
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,7 +24,7 @@ from .listen import listen_to
 from .pieces import quiet_frames, speech_pieces
 from .reading import Phrase, Reading, Word
 from .recording import Recording
-from .words import Recogniser, recogniser
+from .words import Made, Recogniser, recogniser
 
 SENTENCE = re.compile(r"(?<=[.!?…])[\"”’)]*\s+")
 TITLE = re.compile(r"\b(Mr|Mrs|Ms|Dr|St|Prof|Capt|Lt|No|vs)\.$")
@@ -58,10 +58,10 @@ def draft(
     Raises LanguageError for a language the model does not know, RecordingError for no words.
     """
     ear = recogniser(model)
-    if not (ear.serves(language) if ear is not None else english(language)):
+    if not can_hear(language, model):
         raise LanguageError(
             "Without a script only English words can be made out; type the script, listen for "
-            "sounds only, or choose a model for other languages in Preferences."
+            "sounds only, or give a model for other languages (in Preferences, or --words-model)."
         )
     if ear is None:
         made = Draft("\n".join(pocket.draft(recording, progress=progress)))
@@ -79,20 +79,29 @@ def _nothing(recording: Recording) -> RecordingError:
     )
 
 
+def can_hear(language: str, model: Path | None = None) -> bool:
+    """Whether words of a language can be made out."""
+    ear = recogniser(model)
+    return ear.serves(language) if ear is not None else english(language)
+
+
 def _drafted(
     ear: Recogniser, recording: Recording, language: str, progress: Progress | None
 ) -> Draft:
+    made = list(_heard_pieces(ear, recording, language, False, progress))
+    sure, guess = max(((m.sure, m.language) for m in made), default=(0.0, ""))
+    return Draft("\n".join(phrased(" ".join(m.text for m in made))), guess, sure)
+
+
+def _heard_pieces(
+    ear: Recogniser, recording: Recording, language: str, quick: bool, progress: Progress | None
+) -> Iterator[Made]:
     pieces = speech_pieces(recording)
-    texts, guesses = [], []
     for number, (start, end) in enumerate(pieces):
         if progress is not None:
             progress(number / len(pieces))
         part = recording.samples[int(start * frontend.RATE) : int(end * frontend.RATE)]
-        made = ear.hear(np.asarray(part, np.float32), language)
-        texts.append(made.text)
-        guesses.append((made.sure, made.language))
-    sure, guess = max(guesses, default=(0.0, ""))
-    return Draft("\n".join(phrased(" ".join(texts))), guess, sure)
+        yield ear.hear(np.asarray(part, np.float32), language, quick=quick)
 
 
 def phrased(text: str) -> list[str]:
@@ -171,7 +180,8 @@ def _without(reading: Reading, which: set[int]) -> str:
     for phrase in reading.phrases:
         kept = [w.text for k, w in enumerate(phrase.words, at) if k not in which]
         at += len(phrase.words)
-        lines += [" ".join(kept)] if kept else []
+        whole = len(kept) == len(phrase.words)
+        lines += [phrase.text if whole else " ".join(kept)] if kept else []
     return "\n".join(lines)
 
 
@@ -183,11 +193,5 @@ def heard_words(
     ear = recogniser(model)
     if ear is None or not ear.serves(language):
         return None
-    words: list[str] = []
-    pieces = speech_pieces(recording)
-    for number, (start, end) in enumerate(pieces):
-        if progress is not None:
-            progress(number / len(pieces))
-        part = recording.samples[int(start * frontend.RATE) : int(end * frontend.RATE)]
-        words += ear.hear(np.asarray(part, np.float32), language, quick=quick).text.split()
-    return words
+    made = _heard_pieces(ear, recording, language, quick, progress)
+    return [word for m in made for word in m.text.split()]

@@ -6,11 +6,12 @@ The model is the one that ships (English), or any folder of the same format that
 from __future__ import annotations
 
 import base64
+import json
 import os
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from importlib.util import find_spec
 from pathlib import Path
 from typing import Any
@@ -28,6 +29,7 @@ GAP = 1.0  # seconds of silence between lines that are heard together
 LEVEL = 0.5
 SILENT, UNLIKELY = 0.6, -0.9  # what is made out of silence: no speech, and not trusted
 MOST_THREADS = 4
+MANY = 51_865  # words of a vocabulary that has tokens for languages; the English one has 51,864
 FILES = ("model.bin", "config.json", "tokenizer.json")
 Samples = NDArray[np.float32]
 
@@ -92,8 +94,8 @@ def _at(folder: Path) -> Recogniser:
     missing = [name for name in FILES if not (folder / name).exists()]
     if missing:
         raise LanguageError(
-            f"{folder} is not a model for words: {', '.join(missing)} is missing; choose a folder "
-            "in the format of faster-whisper."
+            f"{folder} is not a model for words, since it has no {' and no '.join(missing)}; choose "
+            "a folder with a model for faster-whisper."
         )
     return Recogniser(folder)
 
@@ -107,14 +109,11 @@ class Recogniser:
             Path(__file__).with_name("words_worker.py"), str(folder.resolve()), str(threads)
         )
         self._folder = folder
-        self._many: bool | None = None
 
-    @property
+    @cached_property
     def many(self) -> bool:
-        """Whether the model knows other languages than English."""
-        if self._many is None:
-            self._many = bool(self._ask({"do": "facts"})["many"])
-        return self._many
+        """Whether the model knows other languages than English: then it has a word more."""
+        return max(map(_entries, self._folder.glob("vocabulary.*")), default=0) >= MANY
 
     def serves(self, language: str) -> bool:
         """Whether words of a language can be made out."""
@@ -129,9 +128,7 @@ class Recogniser:
 
         quick: several times quicker for short ones, with more mistakes.
         """
-        reply = self._ask({
-            "do": "hear", "samples": _packed(samples), "language": base(language), "quick": quick,
-        })  # fmt: skip
+        reply = self._ask({"samples": _packed(samples), "language": base(language), "quick": quick})
         made = Made(
             tuple((a, min(b, len(samples) / RATE), unrepeated(t)) for a, b, t in reply["segments"]),
             reply["language"], reply["sure"],
@@ -163,9 +160,19 @@ class Recogniser:
             ) from None
 
 
-def _packed(samples: Samples) -> str:
+def _entries(vocabulary: Path) -> int:
+    """Words of a model's vocabulary: a list as JSON, or one a line."""
+    text = vocabulary.read_text(encoding="utf-8", errors="replace")
+    return len(json.loads(text)) if vocabulary.suffix == ".json" else text.count("\n")
+
+
+def _levelled(samples: Samples) -> Samples:
     peak = max(float(np.abs(samples).max(initial=0.0)), 1e-4)
-    data = np.clip(samples * (LEVEL / peak), -1, 1) * 32767
+    return samples * np.float32(LEVEL / peak)
+
+
+def _packed(samples: Samples) -> str:
+    data = _levelled(samples) * 32767
     return base64.b64encode(data.astype("<i2").tobytes()).decode()
 
 
@@ -186,8 +193,7 @@ def _joined(many: Sequence[Samples]) -> Samples:
     silence = np.zeros(int(GAP * RATE), np.float32)
     parts = []
     for samples in many:
-        peak = max(float(np.abs(samples).max(initial=0.0)), 1e-4)
-        parts += [samples * np.float32(LEVEL / peak), silence]
+        parts += [_levelled(samples), silence]
     return np.concatenate(parts[:-1])
 
 

@@ -1,8 +1,8 @@
 """The word recogniser, in a process of its own: one JSON request a line in, one answer out.
 
 Run as a script with the model's folder and a number of threads, never imported by the application:
-so its memory and its libraries stay on this side of the pipe. Requests: `facts` (whether the model
-knows several languages), `hear` (16-bit samples at 16 kHz, at most 30 s, to text).
+so its memory and its libraries stay on this side of the pipe. A request is 16-bit
+samples at 16 kHz (at most 30 s) with their language; the answer is text in time.
 
 The recogniser takes windows of 30 s (Radford et al. 2023). Of a short recording it may be given
 less, which is several times quicker and makes more mistakes: `quick` asks for that.
@@ -36,19 +36,16 @@ class Ear:
             folder, device="cpu", compute_type="int8", cpu_threads=threads, local_files_only=True
         )
 
-    def facts(self) -> dict[str, Any]:
-        return {"many": bool(self.model.model.is_multilingual)}
-
-    def hear(self, data: str, language: str, quick: bool) -> dict[str, Any]:
-        samples = np.frombuffer(base64.b64decode(data), "<i2").astype(np.float32) / 32768
-        encoded = self.model.encode(self._features(samples, quick))
+    def hear(self, samples: str, language: str, quick: bool) -> dict[str, Any]:
+        sound = np.frombuffer(base64.b64decode(samples), "<i2").astype(np.float32) / 32768
+        encoded = self.model.encode(self._features(sound, quick))
         guess, sure = self._guess(encoded)
         tokenizer = Tokenizer(
             self.model.hf_tokenizer, self.model.model.is_multilingual, task="transcribe",
             language=language or guess or "en",
         )  # fmt: skip
         made = self._decode(encoded, tokenizer)
-        seconds = len(samples) / RATE
+        seconds = len(sound) / RATE
         if sum(len(s[2].split()) for s in made["segments"]) > max(4.0, FAST * seconds):
             made = self._decode(encoded, tokenizer, no_repeat_ngram_size=REPEATED)
         return {**made, "language": guess, "sure": sure}
@@ -97,10 +94,7 @@ def main() -> None:
         try:
             ear = ear or Ear(sys.argv[1], int(sys.argv[2]))
             request = json.loads(line)
-            if request["do"] == "facts":
-                reply: dict[str, Any] = {"ok": ear.facts()}
-            else:
-                reply = {"ok": ear.hear(request["samples"], request["language"], request["quick"])}
+            reply: dict[str, Any] = {"ok": ear.hear(**request)}
         except Exception as error:  # the other side turns it into a sentence
             reply = {"error": str(error) or type(error).__name__}
         sys.stdout.write(json.dumps(reply) + "\n")

@@ -41,6 +41,7 @@ class Worker:
 
     def _exchange(self, request: dict[str, Any]) -> dict[str, Any]:
         if self._process is None or self._process.poll() is not None:
+            self._stop()  # what it left
             self._process = subprocess.Popen(
                 self._command, stdin=subprocess.PIPE, stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL, text=True, encoding="utf-8",

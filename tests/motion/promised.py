@@ -51,7 +51,7 @@ def middle_frame(phone: Phone, fps: float) -> int:
 
 def target(sound: str, part: int, channel: int, delivery: Delivery) -> float:
     """What a sound asks, or 0; for delivery without stress, loudness and jaw reach."""
-    asked = gestures.asked_of(sound)[part]
+    asked = gestures.gestures_of(sound)[part]
     scaled = asked.target[channel] * delivery.articulation * (asked.strength[channel] > 0)
     return float(np.clip(scaled, LOW[channel], TOP[channel]))
 
@@ -116,7 +116,7 @@ def _arriving(motion: Motion, reading: Reading, delivery: Delivery) -> list[str]
         vowels = [gestures.is_vowel(x.ipa) for x in (a, b, c)]
         if vowels == [False, True, False]:
             wanted = [(0, near, 0.84)] if length >= 0.085 else []
-            if length >= 0.165 and len(gestures.asked_of(b.ipa)) == 2:
+            if length >= 0.165 and len(gestures.gestures_of(b.ipa)) == 2:
                 wanted.append((1, frames_in(b.end - length / 3, b.end, fps, motion.frames), 0.79))
             for part, frames, share in wanted:
                 for channel in (JAW, PART, ROUND, WIDE):

@@ -10,7 +10,7 @@ from unittest import mock
 
 import numpy as np
 
-from glyphos.errors import LanguageError, RecordingError
+from glyphos.errors import GlyphosError, LanguageError, RecordingError
 from glyphos.speech.compare import compare, disagreements, script_as_heard
 from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen
@@ -74,6 +74,12 @@ class WithoutScript(unittest.TestCase):
             with self.subTest(name), self.assertRaisesRegex(RecordingError, "No words"):
                 listen_without_script(made_recording(samples))
 
+    def test_a_recording_of_a_few_milliseconds_is_refused_in_a_sentence(self) -> None:
+        for length in (5, 100, 700):
+            blip = np.random.default_rng(1).normal(0, 0.1, length)
+            with self.assertRaises(GlyphosError):
+                listen_without_script(made_recording(blip))
+
     def test_words_over_silence_are_left_out(self) -> None:
         clip = open_recording(DATA / "slt_hts-001.flac")
         quiet = np.concatenate([clip.samples, np.zeros(48_000, np.float32)])
@@ -126,6 +132,12 @@ class ScriptCheck(unittest.TestCase):
         self.assertTrue(found[0].script.startswith("yellow") and found[0].heard.startswith("blue"))
         self.assertAlmostEqual(found[0].start, list(r.words())[3].start)
         self.assertIn("Bring me the blue", script_as_heard(script, r, found))
+
+    def test_a_language_that_cannot_be_heard_is_told_so(self) -> None:
+        recording = open_recording(DATA / "lp_diphone-001.flac")
+        script = (DATA / "lp_diphone-001.txt").read_text()
+        with self.assertRaisesRegex(LanguageError, "by ear"):
+            disagreements(recording, listen(recording, script, language="it"))
 
     def test_what_is_heard_must_explain_the_sound_better(self) -> None:
         recording = open_recording(DATA / "slt_hts-001.flac")

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -55,13 +56,15 @@ class PreferencesDialog(QDialog):
         )
         self.words_model = QLineEdit(now.words_model)
         self.words_model.setAccessibleName("Model for words")
-        self.words_model.setPlaceholderText("the one that comes along (English)")
+        self.words_model.setPlaceholderText("the one that comes along")
         self.words_model.setToolTip(
             "A folder in the format of faster-whisper; one for many languages serves them all"
         )
         self.choose_model = QPushButton("Choose…")
         self.choose_model.setAccessibleName("Choose a folder with a model for words")
         self.choose_model.clicked.connect(self._choose)
+        model_label = QLabel("&Model for words")
+        model_label.setBuddy(self.words_model)
         model = QHBoxLayout()
         model.addWidget(self.words_model, 1)
         model.addWidget(self.choose_model)
@@ -75,7 +78,7 @@ class PreferencesDialog(QDialog):
         for label, widget in (
             ("&Theme", self.theme), ("&Gesture colours", self.gestures), ("Text &size", self.text_size),
             ("Sound &device", self.device), ("Edges sna&p to", self.snap),
-            ("&Rulers count", self.ruler), ("&Model for words", model), ("", self.legend), ("", self.scrub), ("", self.formants),
+            ("&Rulers count", self.ruler), (model_label, model), ("", self.legend), ("", self.scrub), ("", self.formants),
         ):  # fmt: skip
             form.addRow(label, widget)
         layout = QVBoxLayout(self)

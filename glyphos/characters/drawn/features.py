@@ -156,3 +156,22 @@ def folds(pen: Pen, m: Mouth, ch: Pose, nose_y: float, nose_half: float) -> None
         pen.fill(f"fold shade {s}", [*pts, (x2 - s * 4, y2 - 6), (pts[1][0] - s * 8, pts[1][1] + 3)], pen.look.shade, opacity=0.30 + 0.4 * up)
         pen.line(f"fold {s}", pts, 2.0 + 1.0 * up, pen.look.deep,
             opacity=pen.look.age * (0.55 + 0.45 * up))
+
+
+def cheeks(pen: Pen, m: Mouth, ch: Pose, blush: tuple[float, ...], light: tuple[float, ...],
+    hollow: Points, depth: float) -> None:
+    """Blush and light that rise with a smile, hollows that come with the mouth.
+
+    blush, light: x from the middle, y, radii and opacity (of the light: left and right). hollow: x,
+    y, how far the jaw takes it; depth: its opacity at rest."""
+    look = pen.look
+    for s in (-1, 1):
+        up = ch.side("lip_corner_up", s)
+        x, y, rx, ry, strong = blush
+        pen.soft(f"blush {s}", CX + s * x, y - 7 * up, rx + 2 * up, ry + 2 * up, look.blush, strong)
+        x, y, rx, ry, left, right = light
+        pen.soft(f"cheek light {s}", CX + s * x - 5, y - 8 * up, rx + 2 * up, ry + 2 * up,
+            look.light, left if s < 0 else right)
+        outline = [(CX + s * x, y + j * m.drop) for x, y, j in hollow]
+        more = 0.35 * m.round + 0.5 * m.press + 0.25 * m.jaw
+        pen.fill(f"hollow {s}", outline, look.shade, opacity=depth + 0.5 * more)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import cos, sin
 
-from .features import EyeLook, draw_brow, draw_eye, draw_forehead, face_outline, folds
+from .features import EyeLook, cheeks, draw_brow, draw_eye, draw_forehead, face_outline, folds
 from .ink import CX, INK, Point, Points, mirrored, mix, oval, tint
 from .mouth import Mouth, MouthLook, draw_mouth
 from .pen import Look, Pen
@@ -126,16 +126,8 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
         (172, 366 + d), (150, 380 + d), (96, 310)], L.shade, 0, 0.45)
     pen.fill("temple light", [(118, 180), (132, 152), (168, 138), (206, 140), (232, 150), (196,
         152), (156, 160), (134, 178)], L.light, 0, 0.55)
-    smile = [ch.side("lip_corner_up", s) for s in (-1, 1)]
-    for s in (-1, 1):
-        up = smile[(s + 1) // 2]
-        pen.soft(f"blush {s}", CX + s * 60, 266 - 7 * up, 25 + 2 * up, 16 + 2 * up, L.blush,
-            0.50)
-        pen.soft(f"cheek light {s}", CX + s * 58 - 5, 256 - 8 * up, 13 + 2 * up, 6 + 2 * up,
-            L.light, 0.55 if s < 0 else 0.3)
-        hollow = 0.35 * m.round + 0.5 * m.press + 0.25 * m.jaw
-        pen.fill(f"hollow {s}", [(CX + s * 74, 276), (CX + s * 80, 292), (CX + s * 70,
-            318 + 0.4 * d), (CX + s * 56, 336 + 0.7 * d), (CX + s * 58, 312 + 0.3 * d), (CX + s * 62, 292)], L.shade, opacity=0.25 + 0.5 * hollow)
+    cheeks(pen, m, ch, (60, 266, 25, 16, 0.50), (58, 256, 13, 6, 0.55, 0.3), [(74, 276, 0), (80, 292, 0),
+        (70, 318, 0.4), (56, 336, 0.7), (58, 312, 0.3), (62, 292, 0)], 0.25)
     # hair shadow on the forehead
     pen.fill("hair shadow", [(CX, 108), (168, 118), (130, 146), (112, 196), (112, 212), (128, 176),
         (146, 152), (176, 132), (CX, 122), (228, 132), (256, 150), (274, 176), (290, 214), (292,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from math import sin
 
-from .features import EyeLook, draw_brow, draw_eye, draw_forehead, face_outline, folds
+from .features import EyeLook, cheeks, draw_brow, draw_eye, draw_forehead, face_outline, folds
 from .ink import CX, INK, Point, Points, mirrored, mix, oval, tint
 from .mouth import Mouth, MouthLook, N, draw_mouth
 from .pen import Look, Pen
@@ -116,16 +116,8 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
     pen.fill("jaw shade left", [(84, 262), (100, 276), (116, 318 + 0.3 * d), (140, 354 + 0.8 * d),
         (174, 382 + d), (140, 400 + d), (80, 320)], L.shade, 0, 0.5)
     pen.soft("forehead light", CX - 22, 176, 62, 16, L.light, 0.5, 40)
-    smile = [ch.side("lip_corner_up", s) for s in (-1, 1)]
-    for s in (-1, 1):
-        up = smile[(s + 1) // 2]
-        pen.soft(f"blush {s}", CX + s * 66, 278 - 7 * up, 27 + 2 * up, 17 + 2 * up, L.blush,
-            0.55)
-        pen.soft(f"cheek light {s}", CX + s * 62 - 5, 266 - 8 * up, 17 + 2 * up, 7 + 2 * up,
-            L.light, 0.65 if s < 0 else 0.35)
-        hollow = 0.35 * m.round + 0.5 * m.press + 0.25 * m.jaw
-        pen.fill(f"hollow {s}", [(CX + s * 84, 286), (CX + s * 92, 302), (CX + s * 82,
-            330 + 0.4 * d), (CX + s * 64, 350 + 0.7 * d), (CX + s * 66, 324 + 0.3 * d), (CX + s * 70, 302)], L.shade, opacity=0.15 + 0.5 * hollow)
+    cheeks(pen, m, ch, (66, 278, 27, 17, 0.55), (62, 266, 17, 7, 0.65, 0.35), [(84, 286, 0), (92, 302, 0),
+        (82, 330, 0.4), (64, 350, 0.7), (66, 324, 0.3), (70, 302, 0)], 0.15)
     # unshaven chin and lip: a cool wash with dots of ink
     pen.soft("stubble chin", CX, 364 + d, 64, 28, gray[2], 0.55, 12)
     pen.soft("stubble left", CX - 62, 338 + 0.6 * d, 34, 44, gray[2], 0.34, 8)

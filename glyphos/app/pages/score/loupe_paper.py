@@ -14,6 +14,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from ....characters.drawn.glyphs import kinds_seen
 from ....motion.curve import Motion
 from ....speech.parts import Edge, Flat, Part
 from ...drawing import theme as themes
@@ -284,7 +285,7 @@ class LoupePaper(QWidget):
         colors[:] = rgb(self.theme.color("rule"))
         phones = [self.flat.phones[k] for k in self.flat.sounds_between(*self.span)]
         if phones:
-            kinds = kinds_of(self.motion, telling_rows(self.motion, phones, self.lead))
+            kinds = kinds_of(kinds_seen(telling_rows(self.motion, phones, self.lead)))
             for phone, kind in zip(phones, kinds, strict=True):
                 colors[(times >= phone.start) & (times < phone.end)] = rgb(self.theme.kind(kind))
         painter.drawImage(

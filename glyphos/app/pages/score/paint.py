@@ -213,13 +213,10 @@ class Painter:
         """Ribbon and glyphs of a row, for the motion as it is now."""
         spoken = [k for k, p in enumerate(row.pieces) if p.phone is not None]
         phones: list[Phone] = [p for k in spoken if (p := row.pieces[k].phone) is not None]
-        if phones:
-            rows = telling_rows(motion, phones, lead)
-            kinds = kinds_of(motion, rows)
-        else:
-            rows, kinds = np.zeros((0, len(motion.names))), []
+        shapes = kinds_seen(telling_rows(motion, phones, lead)) if phones else []
+        kinds = kinds_of(shapes)
         self._ribbon(painter, row, motion, spoken, kinds, ratio)
-        self._glyphs(painter, row, motion, spoken, phones, rows, kinds)
+        self._glyphs(painter, row, spoken, phones, shapes, kinds)
 
     def _ribbon(
         self, painter: QPainter, row: Row, motion: Motion, spoken: list[int], kinds: list[str],
@@ -251,13 +248,12 @@ class Painter:
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def _glyphs(
-        self, painter: QPainter, row: Row, motion: Motion, spoken: list[int], phones: list[Phone],
-        rows: NDArray[np.float64], kinds: list[str],
+        self, painter: QPainter, row: Row, spoken: list[int], phones: list[Phone],
+        shapes: list[str], kinds: list[str],
     ) -> None:  # fmt: skip
         taken = -100.0
         middle = self.bands.glyphs_top + self.bands.glyphs / 2
         width = (self.bands.glyphs - 1) * GLYPH[2] / GLYPH[3]
-        shapes = kinds_seen(rows)
         for k, phone, shape, kind in zip(spoken, phones, shapes, kinds, strict=True):
             x = row.x[k] + row.pieces[k].width / 2
             telling = kind in ("closed", "teeth") or is_vowel(phone.ipa)

@@ -12,7 +12,10 @@ from ....motion.gestures import closes_lips
 from ....speech.reading import Phone
 
 Array = NDArray[np.float64]
-KINDS = ("closed", "teeth", "round", "spread", "open", "narrow")
+SHOWS = {
+    "rest": "closed", "pressed": "closed", "teeth on lip": "teeth", "small round": "round",
+    "round": "round", "pushed teeth": "round", "curled": "round", "spread": "spread", "open": "open",
+}  # fmt: skip
 SEEN_CLOSED = 0.03
 
 
@@ -38,14 +41,6 @@ def telling_rows(motion: Motion, phones: Sequence[Phone], lead: float) -> Array:
     return np.asarray(rows)
 
 
-def kinds_of(motion: Motion, rows: Array) -> list[str]:
-    """What each row looks like most: closed, teeth, round, spread, open or narrow."""
-    column = {name: rows[:, i] for i, name in enumerate(motion.names)}
-    part = column["lips_part"]
-    tests = (
-        column["lip_to_teeth"] > 0.55, part <= 0.05, column["lips_round"] > 0.42, part > 0.46,
-        column["lips_wide"] > 0.33,
-    )  # fmt: skip
-    order = np.array(["teeth", "closed", "round", "open", "spread"])
-    found = np.select(tests, list(range(5)), default=5)
-    return [str(order[k]) if k < 5 else "narrow" for k in found]
+def kinds_of(shapes: Sequence[str]) -> list[str]:
+    """The kind of gesture of each shape that is seen (`characters.drawn.glyphs.KINDS`)."""
+    return [SHOWS.get(shape, "narrow") for shape in shapes]
