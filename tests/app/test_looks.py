@@ -15,7 +15,7 @@ from glyphos.app.drawing.ribbon import ribbon_image
 from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
 from glyphos.app.pages.score.bands import Bands
 from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid, sound_rows
-from glyphos.app.pages.score.paint import Painter, envelope
+from glyphos.app.pages.score.paint import Painter, envelope, with_room
 from glyphos.app.pages.score.poses import kinds_of, telling_rows
 from glyphos.characters.drawn.glyphs import kinds_seen
 from glyphos.motion.perform import perform
@@ -205,6 +205,14 @@ class Places(unittest.TestCase):
             len(lay_out(reading(), 3.4, width=200, per_second=scale, **WIDTHS).rows), least
         )
         self.assertGreaterEqual(scale, 70)
+
+    def test_vowels_and_closures_come_before_what_is_beside_them(self) -> None:
+        places = [0.0, 20.0, 35.0, 60.0, 75.0]
+        self.assertEqual(sorted(with_room(places, [False, True, False, True, False], 30.0)), [1, 3])
+        self.assertEqual(
+            sorted(with_room(places, [True, False, True, False, True], 30.0)), [0, 2, 4]
+        )
+        self.assertEqual(sorted(with_room(places, [False] * 5, 30.0)), [0, 2, 4])
 
     def test_a_sound_is_shown_at_its_most_telling_moment(self) -> None:
         motion = perform(reading(), fps=60)

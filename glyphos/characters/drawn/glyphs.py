@@ -47,7 +47,7 @@ def kinds_seen(rows: NDArray[np.float64]) -> list[str]:
         ("tongue between teeth", value[BETWEEN] > 0.5),
         ("pushed teeth", hissing & (rounded > 0.3)),
         ("hiss", hissing & (rounded <= 0.3)),
-        ("curled", (rounded > 0.22) & (rounded < 0.6) & (tip > 0.25)),
+        ("curled", (rounded > 0.35) & (rounded < 0.6) & (tip > 0.25)),
         ("small round", (rounded > 0.5) & (part < 0.3)),
         ("round", rounded > 0.38),
         ("tongue up", tip > 0.7),

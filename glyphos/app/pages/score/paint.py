@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
@@ -251,16 +252,24 @@ class Painter:
         self, painter: QPainter, row: Row, spoken: list[int], phones: list[Phone],
         shapes: list[str], kinds: list[str],
     ) -> None:  # fmt: skip
-        taken = -100.0
         middle = self.bands.glyphs_top + self.bands.glyphs / 2
         width = (self.bands.glyphs - 1) * GLYPH[2] / GLYPH[3]
-        for k, phone, shape, kind in zip(spoken, phones, shapes, kinds, strict=True):
-            x = row.x[k] + row.pieces[k].width / 2
-            telling = kind in ("closed", "teeth") or is_vowel(phone.ipa)
-            if x - taken < (0.95 if telling else 1.25) * width:
-                continue
-            taken = x
-            paint_glyph(painter, shape, QPointF(MARGIN + x, middle), width, self.theme, kind)
+        places = [row.x[k] + row.pieces[k].width / 2 for k in spoken]
+        telling = [kind in ("closed", "teeth") or is_vowel(p.ipa)
+                   for kind, p in zip(kinds, phones, strict=True)]  # fmt: skip
+        for k in with_room(places, telling, 0.95 * width):
+            at = QPointF(MARGIN + places[k], middle)
+            paint_glyph(painter, shapes[k], at, width, self.theme, kinds[k])
+
+
+def with_room(places: Sequence[float], telling: Sequence[bool], apart: float) -> list[int]:
+    """Which of some places are taken so that all are `apart`: the telling ones first."""
+    taken: list[int] = []
+    for first in (True, False):
+        for k, x in enumerate(places):
+            if telling[k] == first and all(abs(x - places[t]) >= apart for t in taken):
+                taken.append(k)
+    return taken
 
 
 def envelope(
