@@ -37,9 +37,7 @@ def lines(
     if listen:
         store = Store.open(production)
         try:
-            wanted = [
-                x.slug for x in store.production.lines if x.reading is None and x.script.strip()
-            ]
+            wanted = [x.slug for x in store.production.lines if x.reading is None]
             listen_to_lines(store, wanted)
             shown = store.production
         finally:
@@ -60,12 +58,13 @@ def lines(
 
 
 def listen_to_lines(store: Store, slugs: Sequence[str]) -> None:
-    """Listen to lines of an open production, several at once; problems are told a line each."""
+    """Listen to lines of an open production, several at once; problems are told a line each.
+
+    What is heard on a line without a script becomes its draft.
+    """
     from ..batch.listening import listen_many, with_heard, work_for
 
-    works = [
-        work_for(store.production, x) for x in map(store.production.line, slugs) if x.script.strip()
-    ]
+    works = [work_for(store.production, x) for x in map(store.production.line, slugs)]
     if not works:
         messages.print("there is nothing to listen to")
         return

@@ -21,7 +21,7 @@ from .align import Evidence
 from .hearing import hear
 from .languages import base, english
 from .listen import listen_to
-from .pieces import quiet_frames, speech_pieces
+from .pieces import LONGEST, quiet_frames, speech_pieces
 from .reading import Phrase, Reading, Word
 from .recording import Recording
 from .words import Made, Recogniser, recogniser
@@ -70,6 +70,21 @@ def draft(
     if not made.text:
         raise _nothing(recording)
     return made
+
+
+def drafts(
+    recordings: Sequence[Recording], *, language: str = "en", model: Path | None = None
+) -> list[Draft]:
+    """`draft` for short lines, heard together; an empty text where nothing was made out.
+
+    Where that cannot be done (no recogniser, another language, a long line) a draft each is left
+    to `draft`: the list is then empty.
+    """
+    ear = recogniser(model)
+    if ear is None or not ear.serves(language) or any(r.duration > LONGEST for r in recordings):
+        return []
+    made = ear.hear_many([np.asarray(r.samples, np.float32) for r in recordings], language)
+    return [Draft("\n".join(phrased(m.text)), m.language, m.sure) for m in made]
 
 
 def _nothing(recording: Recording) -> RecordingError:
@@ -138,6 +153,8 @@ def listen_without_script(
     if made is None:
         made = draft(recording, language=language, model=model, progress=share(progress, 0.0, 0.8))
     text = made.text
+    if not text:
+        raise _nothing(recording)
     evidence = hear(recording, progress=share(progress, 0.8, 0.9))
     reading = _aligned(recording, evidence, text, language)
     invented = _invented(recording, reading)

@@ -25,7 +25,8 @@ from .languages import base, english
 from .pieces import LONGEST
 from .worker import Worker, WorkerDied, WorkerRefused
 
-GAP = 1.0  # seconds of silence between lines that are heard together
+GAP = 2.0  # seconds of silence between lines that are heard together
+HALF = 0.5  # seconds by which what is heard may lie beside its line
 LEVEL = 0.5
 SILENT, UNLIKELY = 0.6, -0.9  # what is made out of silence: no speech, and not trusted
 MOST_THREADS = 4
@@ -137,13 +138,20 @@ class Recogniser:
         return Made((), made.language, made.sure) if nothing else made
 
     def hear_many(self, many: Sequence[Samples], language: str = "en") -> list[Made]:
-        """`hear` for short lines, several in one window; alone where they do not fall apart."""
+        """`hear` for short lines, several in one window; fewer where they do not fall apart."""
         made: list[Made] = []
         for group in _groups([len(s) / RATE for s in many]):
-            part = [many[k] for k in group]
-            together = _apart(self.hear(_joined(part), language), part) if len(part) > 1 else None
-            made += together or [self.hear(s, language) for s in part]
+            made += self._hear_group([many[k] for k in group], language)
         return made
+
+    def _hear_group(self, part: Sequence[Samples], language: str) -> list[Made]:
+        if len(part) == 1:
+            return [self.hear(part[0], language)]
+        together = _apart(self.hear(_joined(part), language), part)
+        if together is not None:
+            return together
+        half = len(part) // 2
+        return [m for p in (part[:half], part[half:]) for m in self._hear_group(p, language)]
 
     def _ask(self, request: dict[str, Any]) -> dict[str, Any]:
         try:
@@ -203,8 +211,8 @@ def _apart(made: Made, many: Sequence[Samples]) -> list[Made] | None:
     pieces, at = list(made.pieces), 0.0
     for samples in many:
         end = at + len(samples) / RATE
-        own = [p for p in pieces if at - GAP / 2 <= (p[0] + p[1]) / 2 < end + GAP / 2]
-        if not own or any(a < at - GAP or b > end + GAP for a, b, _ in own):
+        own = [p for p in pieces if at - HALF <= (p[0] + p[1]) / 2 < end + HALF]
+        if not own or any(a < at - 2 * HALF or b > end + 2 * HALF for a, b, _ in own):
             return None
         found.append(Made(tuple((a - at, b - at, t) for a, b, t in own), made.language, made.sure))
         at = end + GAP

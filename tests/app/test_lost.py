@@ -201,10 +201,10 @@ class Dying(WindowCase):
 
     def test_a_process_that_is_killed_takes_only_its_line_and_says_so(self) -> None:
         from glyphos.batch.listening import listen_many, work_for
-        from tests.killing import killed_work
+        from tests.killing import killed_works
 
         works = [work_for(self.document.production, x) for x in self.document.production.lines[2:5]]
-        with mock.patch("glyphos.batch.listening.listen_work", killed_work):
+        with mock.patch("glyphos.batch.listening.listen_together", killed_works):
             heard = {h.slug: h for h in listen_many(works, workers=1)}
         self.assertIn("ended from outside", heard["03-pip-wind"].problem)
         self.assertEqual(heard["04-osric-boots"].problem, "")

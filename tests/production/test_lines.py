@@ -5,11 +5,20 @@ from __future__ import annotations
 import shutil
 import tempfile
 import unittest
+from dataclasses import replace
 from pathlib import Path
+from unittest import mock
 
 import msgspec
 
-from glyphos.batch.listening import listen_many, listen_work, with_heard, work_for
+from glyphos.batch.listening import (
+    Heard,
+    listen_many,
+    listen_together,
+    listen_work,
+    with_heard,
+    work_for,
+)
 from glyphos.errors import Cancelled, DocumentError, ScriptError
 from glyphos.production.adding import (
     Added,
@@ -29,7 +38,11 @@ from glyphos.production.store import Store
 from glyphos.speech.lexicon import Lexicon
 from glyphos.speech.listen import listen
 from glyphos.speech.phones import from_dictionary
+from glyphos.speech.reading import decode
+from glyphos.speech.words import Recogniser
+from tests.killing import killed_works
 from tests.labels import DATA
+from tests.speech.test_recognise import plain, wrong_words
 
 
 class Folder(unittest.TestCase):
@@ -136,15 +149,50 @@ class Listings(unittest.TestCase):
 class Many(Folder):
     def test_several_lines_at_once_in_processes_of_their_own(self) -> None:
         self.add(self.incoming)
-        nothing = msgspec.structs.replace(self.production.lines[0], slug="empty", script="")
+        nothing = msgspec.structs.replace(
+            self.production.lines[0], slug="empty", script="", language="xx"
+        )
         works = [work_for(self.production, x) for x in (*self.production.lines, nothing)]
         told: list[float] = []
         heard = {h.slug: h for h in listen_many(works, workers=2, progress=told.append)}
         self.assertEqual(told[-1], 1.0)
-        self.assertIn("no script", heard["empty"].problem)
+        self.assertIn("only English words", heard["empty"].problem)
         alone = listen(DATA / "slt_hts-001.flac", (DATA / "slt_hts-001.txt").read_text())
         self.assertEqual(heard["slt-hts-001"].reading.phrases, alone.phrases)
         self.assertEqual(with_heard(nothing, heard["empty"]).state, "problem")
+
+    def unwritten(self) -> tuple[Line, ...]:
+        for name in ("flite_rms-001", "flite_awb-004"):
+            shutil.copy(DATA / f"{name}.flac", self.incoming)
+        self.add(self.incoming)
+        return tuple(msgspec.structs.replace(x, script="") for x in self.production.lines)
+
+    def test_lines_without_a_script_are_heard_together_and_get_what_is_said(self) -> None:
+        lines = self.unwritten()
+        works = [work_for(self.production, x) for x in lines]
+        real = Recogniser.hear
+        with mock.patch.object(Recogniser, "hear", autospec=True, side_effect=real) as windows:
+            answers = listen_together(works)
+        self.assertEqual(windows.call_count, 1)  # one window of the recogniser for four lines
+        wrong = total = 0
+        for line, answer in zip(lines, answers, strict=True):
+            after = with_heard(line, Heard(answer[0], decode(answer[1])))
+            self.assertEqual(after.reading.text, after.script)
+            said = (DATA / f"{Path(line.audio).stem}.txt").read_text()
+            wrong += wrong_words(plain(said), plain(after.script))
+            total += len(plain(said))
+        self.assertLess(wrong, 0.15 * total)
+
+    def test_lines_that_were_heard_together_are_tried_alone_when_their_process_dies(self) -> None:
+        lines = self.unwritten()
+        works = [work_for(self.production, x) for x in lines]
+        self.assertEqual(len(lines), 4)
+        works[1] = replace(works[1], slug="03-pip-wind")
+        with mock.patch("glyphos.batch.listening.listen_together", killed_works):
+            heard = {h.slug: h.problem for h in listen_many(works, workers=1)}
+        self.assertEqual(len(heard), 4)
+        self.assertIn("ended from outside", heard.pop("03-pip-wind"))
+        self.assertEqual(set(heard.values()), {""})
 
     def test_a_run_can_be_cancelled_and_bad_lines_do_not_stop_it(self) -> None:
         self.add(self.incoming)

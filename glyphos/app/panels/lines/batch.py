@@ -34,14 +34,16 @@ class Batch(QObject):
         return self._c.jobs.find(NAME) is not None
 
     def start(self, slugs: Sequence[str] | None = None) -> None:
-        """Listen to lines; without `slugs` to all that have a script and no reading."""
+        """Listen to lines; without `slugs` to all that have no reading.
+
+        What is heard on a line without a script becomes its draft."""
         production = self._c.document.production
         wanted = [
             x for x in production.lines
-            if x.slug in (slugs or ()) or (slugs is None and x.reading is None and x.script.strip())
+            if x.slug in (slugs or ()) or (slugs is None and x.reading is None)
         ]  # fmt: skip
         if not wanted:
-            raise ScriptError("Every line that has a script has been listened to already.")
+            raise ScriptError("Every line has been listened to already.")
         works = [work_for(production, x) for x in wanted]
 
         def work(told: Told) -> None:
