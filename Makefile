@@ -2,7 +2,7 @@ PYTHON ?= python3
 BIN := .venv/bin
 export QT_QPA_PLATFORM ?= $(if $(DISPLAY)$(WAYLAND_DISPLAY),,offscreen)
 
-.PHONY: setup demo test fuzz lint bench screenshots install uninstall try-install
+.PHONY: setup demo test fuzz lint bench heads screenshots install uninstall try-install
 setup: .venv/ready
 
 .venv/ready: requirements.lock pyproject.toml tools/setup.sh
@@ -26,6 +26,10 @@ lint: setup
 
 bench: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/bench.py
+
+# The heads that ship, built anew from their numbers: make heads
+heads: setup
+	$(BIN)/python -m tools.heads
 
 screenshots: setup
 	QT_QPA_PLATFORM=offscreen $(BIN)/python tools/shot.py docs/screenshots

@@ -31,6 +31,14 @@ class SaveError(GlyphosError):
     """Something could not be written; nothing is left half-written."""
 
 
+class ModelError(GlyphosError):
+    """A model that cannot be used, and what to do."""
+
+
+class StageError(GlyphosError):
+    """A picture cannot be drawn here."""
+
+
 class Cancelled(GlyphosError):
     """The person stopped the work; not shown as a failure."""
 

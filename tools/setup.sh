@@ -2,7 +2,7 @@
 # Prepare a checkout: system libraries (by apt where allowed), a virtual environment, the package.
 set -eu
 PYTHON="${PYTHON:-python3}"
-NEEDED="libegl1 libgl1 libxkbcommon0 libdbus-1-3 libfontconfig1 libglib2.0-0 libxcb-cursor0 libxkbcommon-x11-0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 libportaudio2"
+NEEDED="libegl1 libgl1 libgl1-mesa-dri libxkbcommon0 libdbus-1-3 libfontconfig1 libglib2.0-0 libxcb-cursor0 libxkbcommon-x11-0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 libportaudio2"
 if ! "$PYTHON" -c 'import sys; sys.exit(sys.version_info < (3, 11))' 2>/dev/null; then
     echo "Glyphos needs Python 3.11 or newer: install it, or say PYTHON=/path/to/python3 make setup" >&2
     exit 1

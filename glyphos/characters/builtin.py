@@ -1,0 +1,31 @@
+"""The heads that ship: Mabel, Osric and Pip, built by `tools/heads` from formulas alone."""
+
+from __future__ import annotations
+
+from functools import cache
+from importlib.resources import files
+from pathlib import Path
+
+from .head import Head
+from .models.gltf import read_gltf
+
+BUILTIN = ("mabel", "osric", "pip")
+
+
+def builtin_path(name: str) -> Path:
+    """Where the file of one of them lies."""
+    return Path(str(files("glyphos.data") / "heads" / f"{name}.glb"))
+
+
+@cache
+def builtin(name: str) -> Head:
+    """One of them; KeyError for another name."""
+    if name not in BUILTIN:
+        raise KeyError(name)
+    return read_gltf(builtin_path(name))
+
+
+def builtin_for(speaker: str) -> str:
+    """Who stands in for a speaker without a character: the one of that name, else Mabel."""
+    name = speaker.strip().lower()
+    return name if name in BUILTIN else "mabel"

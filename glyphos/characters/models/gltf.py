@@ -1,0 +1,387 @@
+"""Heads from glTF files: meshes with morph targets, nodes, skins, materials; VRM's expressions."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ...errors import ModelError
+from ...progress import Progress
+from ..head import Array, Doubles, Head, Material, Node, Piece, Rig, Shape, Skin
+from ..posing import face_normals
+from .accessors import read, read_sparse
+from .container import Container, Document, read_container
+from .vrm import expressions_of
+
+TRIANGLES, STRIP, FAN = 4, 5, 6
+MOST_VERTICES = 5_000_000
+Names = dict[tuple[int, int], str]  # of a mesh and the number of its target
+
+
+def read_gltf(path: Path, *, progress: Progress | None = None) -> Head:
+    """A head from a .glb, .gltf or .vrm file; ModelError with a sentence if it cannot be used."""
+    container = read_container(path)
+    nodes = _nodes(container)
+    names, said = _target_names(container)
+    skins = tuple(_skin(container, s) for s in container.items("skins"))
+    meshes = container.items("meshes")
+    users = [(k, n) for k, n in enumerate(container.items("nodes")) if "mesh" in n]
+    pieces: list[Piece] = []
+    for done, (number, node) in enumerate(users):
+        if progress is not None:
+            progress(done / len(users))
+        container.item("meshes", node["mesh"])
+        pieces += _pieces(container, number, node, names, len(skins))
+    if not pieces:
+        raise ModelError(f"There is no mesh in {path.name}; export the head with its meshes.")
+    targets = tuple(
+        dict.fromkeys(names[m, t] for m in range(len(meshes)) for t in range(_count(meshes[m])))
+    )
+    rig = rig_of(_root_extras(container))
+    images, missing = _images(container)
+    return Head(
+        path.stem, path, tuple(pieces), nodes, skins, images, targets,
+        expressions_of(container, names), rig, (*said, *missing),
+    )  # fmt: skip
+
+
+# ------------------------------------------------------------------ nodes and skins
+def _nodes(container: Container) -> tuple[Node, ...]:
+    entries = container.items("nodes")
+    parent = [-1] * len(entries)
+    for k, entry in enumerate(entries):
+        for child in entry.get("children", []):
+            container.item("nodes", child)
+            if parent[child] >= 0 or child == k:
+                raise _tangled(container)
+            parent[child] = k
+    for k in range(len(entries)):
+        at, steps = k, 0
+        while parent[at] >= 0:
+            at, steps = parent[at], steps + 1
+            if steps > len(entries):
+                raise _tangled(container)
+    return tuple(
+        Node(str(e.get("name", f"node {k}")), parent[k], _matrix(container, e))
+        for k, e in enumerate(entries)
+    )
+
+
+def _tangled(container: Container) -> ModelError:
+    return ModelError(
+        f"The parts of {container.path.name} hang on each other in a circle; export it again."
+    )
+
+
+def _matrix(container: Container, entry: Mapping[str, Any]) -> Doubles:
+    if "matrix" in entry:
+        return _numbers(container, entry["matrix"], 16).reshape(4, 4).T
+    x, y, z, w = _numbers(container, entry.get("rotation", [0, 0, 0, 1]), 4)
+    length = np.sqrt(x * x + y * y + z * z + w * w) or 1.0
+    x, y, z, w = x / length, y / length, z / length, w / length
+    made = np.eye(4)
+    made[:3, :3] = [
+        [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+        [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+        [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+    ]
+    made[:3, :3] *= _numbers(container, entry.get("scale", [1, 1, 1]), 3)
+    made[:3, 3] = _numbers(container, entry.get("translation", [0, 0, 0]), 3)
+    return made
+
+
+def _numbers(container: Container, value: object, count: int) -> Doubles:
+    try:
+        made = np.asarray(value, float)
+    except (TypeError, ValueError):
+        made = np.zeros(0)
+    if made.shape != (count,) or not np.isfinite(made).all():
+        raise ModelError(
+            f"{container.path.name} is damaged: a place or turn in it is no number; export it again."
+        )
+    return made
+
+
+def _skin(container: Container, entry: Document) -> Skin:
+    joints = entry.get("joints")
+    if not isinstance(joints, list) or not joints:
+        raise ModelError(f"A skin of {container.path.name} has no bones; export it again.")
+    for j in joints:
+        container.item("nodes", j)
+    inverse = np.tile(np.eye(4), (len(joints), 1, 1))
+    if "inverseBindMatrices" in entry:
+        read_in = read(container, entry["inverseBindMatrices"], 16).reshape(-1, 4, 4)
+        if len(read_in) < len(joints):
+            raise ModelError(f"A skin of {container.path.name} lacks bones; export it again.")
+        inverse = read_in[: len(joints)].transpose(0, 2, 1).astype(float)
+    return Skin(tuple(joints), inverse)
+
+
+# ------------------------------------------------------------------ meshes
+def _count(mesh: Document) -> int:
+    primitives = mesh.get("primitives")
+    if not isinstance(primitives, list):
+        return 0
+    return max((len(p.get("targets") or ()) for p in primitives if isinstance(p, dict)), default=0)
+
+
+def _target_names(container: Container) -> tuple[Names, list[str]]:
+    """A name for every target: as the file gives them, else from the mesh and a number."""
+    names: Names = {}
+    nameless = 0
+    counts = [_count(m) for m in container.items("meshes")]
+    alike = len({c for c in counts if c}) == 1  # the same list on all meshes
+    for m, mesh in enumerate(container.items("meshes")):
+        given = _given_names(mesh)
+        for t in range(counts[m]):
+            if t < len(given) and given[t]:
+                names[m, t] = given[t]
+            else:
+                nameless += 1
+                of = "target" if alike else str(mesh.get("name") or f"mesh {m}")
+                names[m, t] = f"{of} {t}"
+    said = [f"{nameless} morph targets have no names; they are numbered."] if nameless else []
+    return names, said
+
+
+def _given_names(mesh: Document) -> list[str]:
+    extras = mesh.get("extras")
+    given = extras.get("targetNames") if isinstance(extras, dict) else None
+    if isinstance(given, list):
+        return [x if isinstance(x, str) else "" for x in given]
+    for primitive in mesh.get("primitives") or []:  # where some exporters put them
+        extras = primitive.get("extras") if isinstance(primitive, dict) else None
+        given = extras.get("targetNames") if isinstance(extras, dict) else None
+        if isinstance(given, list):
+            return [x if isinstance(x, str) else "" for x in given]
+    return []
+
+
+def _pieces(
+    container: Container, number: int, node: Document, names: Names, skins: int
+) -> list[Piece]:
+    m = node["mesh"]
+    mesh = container.item("meshes", m)
+    skin = node.get("skin", -1)
+    if skin != -1 and not (isinstance(skin, int) and 0 <= skin < skins):
+        raise ModelError(f"{container.path.name} names a skin that is not there; export it again.")
+    found = []
+    for primitive in mesh.get("primitives") or []:
+        if not isinstance(primitive, dict) or primitive.get("mode", TRIANGLES) not in (
+            TRIANGLES, STRIP, FAN,
+        ):  # fmt: skip
+            continue  # lines and points are no face
+        name = str(mesh.get("name") or node.get("name") or f"mesh {m}")
+        found.append(_piece(container, primitive, name, number, m, names, skin))
+    return found
+
+
+def _piece(
+    container: Container, primitive: Document, name: str, node: int, m: int, names: Names, skin: int
+) -> Piece:
+    attributes = primitive.get("attributes")
+    if not isinstance(attributes, dict) or "POSITION" not in attributes:
+        raise ModelError(f"A mesh of {container.path.name} has no points; export it again.")
+    points = read(container, attributes["POSITION"], 3).astype(np.float32)
+    count = len(points)
+    if count > MOST_VERTICES:
+        raise ModelError(
+            f"{container.path.name} has {count:,} points in one mesh; export the head alone."
+        )
+    faces = _faces(container, primitive, count)
+    if "NORMAL" in attributes:
+        normals = _rows(container, attributes["NORMAL"], 3, count).astype(np.float32)
+    else:
+        normals = face_normals(points, faces)
+    colors = uv = joints = weights = None
+    if "COLOR_0" in attributes:
+        colors = _colors(container, attributes["COLOR_0"], count)
+    if "TEXCOORD_0" in attributes:
+        uv = _rows(container, attributes["TEXCOORD_0"], 2, count).astype(np.float32)
+    if skin >= 0:
+        if "JOINTS_0" in attributes and "WEIGHTS_0" in attributes:
+            joints = _rows(container, attributes["JOINTS_0"], 4, count).astype(np.uint16)
+            weights = _rows(container, attributes["WEIGHTS_0"], 4, count).astype(np.float32)
+            total = weights.sum(1, keepdims=True)
+            weights = (weights / np.where(total > 1e-6, total, 1)).astype(np.float32)
+            bones = len(container.item("skins", skin)["joints"])
+            if joints.size and int(joints.max()) >= bones:
+                raise ModelError(
+                    f"{container.path.name} names bones that are not there; export it again."
+                )
+        else:
+            skin = -1
+    shapes = _shapes(container, primitive, m, names, count)
+    material = _material(container, primitive.get("material"))
+    return Piece(
+        name, node, points, normals, faces, material, colors, uv, shapes, skin, joints, weights
+    )
+
+
+def _rows(container: Container, index: object, width: int, count: int) -> Array:
+    found = read(container, index, width)
+    if len(found) != count:
+        raise ModelError(
+            f"{container.path.name} is damaged: arrays of one mesh differ in length; export it again."
+        )
+    return found
+
+
+def _faces(container: Container, primitive: Document, count: int) -> np.ndarray:
+    if "indices" in primitive:
+        order = read(container, primitive["indices"], 1)[:, 0].astype(np.int64)
+        if len(order) and int(order.max()) >= count:
+            raise ModelError(
+                f"{container.path.name} is damaged: a triangle has a corner that is not there; "
+                "export it again."
+            )
+    else:
+        order = np.arange(count)
+    mode = primitive.get("mode", TRIANGLES)
+    if mode == STRIP:
+        k = np.arange(max(0, len(order) - 2))
+        turn = k % 2
+        made = np.stack([order[k], order[k + 1 + turn], order[k + 2 - turn]], 1)
+    elif mode == FAN:
+        k = np.arange(1, max(1, len(order) - 1))
+        made = np.stack([order[0 * k], order[k], order[k + 1]], 1)
+    else:
+        made = order[: len(order) // 3 * 3].reshape(-1, 3)
+    return made.astype(np.uint32)
+
+
+def _colors(container: Container, index: object, count: int) -> Array:
+    found = read(container, index)
+    if len(found) != count or found.shape[1] < 3:
+        raise ModelError(f"Colours of {container.path.name} are damaged; export it again.")
+    if found.dtype.kind != "f":
+        found = found / np.iinfo(found.dtype).max
+    return found[:, :3].astype(np.float32)
+
+
+def _shapes(
+    container: Container, primitive: Document, m: int, names: Names, count: int
+) -> dict[str, Shape]:
+    found: dict[str, Shape] = {}
+    targets = primitive.get("targets") or []
+    if not isinstance(targets, list):
+        raise ModelError(f"Morph targets of {container.path.name} are damaged; export it again.")
+    for t, target in enumerate(targets):
+        if not isinstance(target, dict) or "POSITION" not in target:
+            continue
+        where, delta = read_sparse(container, target["POSITION"])
+        if where is None and len(delta) != count:
+            raise ModelError(
+                f"{container.path.name} is damaged: the target “{names[m, t]}” has another number "
+                "of points than its mesh; export it again."
+            )
+        if where is not None and len(where) and int(where.max()) >= count:
+            raise ModelError(
+                f"Morph targets of {container.path.name} are damaged; export it again."
+            )
+        delta = delta.astype(np.float32)
+        moved = np.flatnonzero(np.abs(delta).max(1) > 0)
+        if not len(moved):
+            continue
+        places = moved if where is None else where[moved]
+        normal = None
+        if "NORMAL" in target:
+            normal = _at(container, target["NORMAL"], places, count)
+        found[names[m, t]] = Shape(places.astype(np.intp), delta[moved], normal)
+    return found
+
+
+def _at(container: Container, index: object, places: np.ndarray, count: int) -> Array:
+    """Values at some places of an array that may be sparse itself."""
+    where, values = read_sparse(container, index)
+    if where is None:
+        if len(values) != count:
+            raise ModelError(
+                f"Morph targets of {container.path.name} are damaged; export it again."
+            )
+        return np.asarray(values[places], np.float32)
+    full = np.zeros((count, 3), np.float32)
+    full[where] = values
+    return np.asarray(full[places])
+
+
+# ------------------------------------------------------------------ looks
+def _material(container: Container, index: object) -> Material:
+    if index is None:
+        return Material()
+    entry = container.item("materials", index)
+    pbr = entry.get("pbrMetallicRoughness") or {}
+    alpha = entry.get("alphaMode", "OPAQUE")
+    return Material(
+        str(entry.get("name", "")),
+        tuple(_numbers(container, pbr.get("baseColorFactor", [1, 1, 1, 1]), 4).tolist()),
+        _texture(container, pbr.get("baseColorTexture")),
+        _texture(container, entry.get("normalTexture")),
+        float(_numbers(container, [pbr.get("roughnessFactor", 0.9)], 1)[0]),
+        tuple(_numbers(container, entry.get("emissiveFactor", [0, 0, 0]), 3).tolist()),
+        bool(entry.get("doubleSided", False)),
+        float(entry.get("alphaCutoff", 0.5)) if alpha == "MASK" else 0.0,
+        alpha == "BLEND",
+    )  # fmt: skip
+
+
+def _texture(container: Container, entry: object) -> int:
+    if not isinstance(entry, dict):
+        return -1
+    texture = container.item("textures", entry.get("index"))
+    source = texture.get("source", -1)
+    return (
+        source if isinstance(source, int) and 0 <= source < len(container.items("images")) else -1
+    )
+
+
+def _images(container: Container) -> tuple[tuple[bytes, ...], list[str]]:
+    """Pictures as they are in the file; what is missing is told and left white."""
+    found, missing = [], []
+    for entry in container.items("images"):
+        try:
+            if "bufferView" in entry:
+                found.append(container.view(entry["bufferView"]))
+            else:
+                found.append(container.resource(entry.get("uri"), "texture"))
+        except ModelError as error:
+            found.append(b"")
+            missing.append(str(error))
+    return tuple(found), missing
+
+
+# ------------------------------------------------------------------ what our own heads say
+def _root_extras(container: Container) -> Document:
+    for entry in container.items("nodes"):
+        extras = entry.get("extras")
+        if isinstance(extras, dict) and "drivers" in extras and "split" in extras:
+            return extras
+    return {}
+
+
+def rig_of(extras: Document) -> Rig | None:
+    """The rig that a root's `extras` describe, or None if they describe none."""
+    try:
+        if not extras:
+            return None
+        return Rig(
+            {k: tuple((str(t), float(g)) for t, g in v) for k, v in extras["split"].items()},
+            {
+                k: tuple((str(c), float(a), float(b), float(p)) for c, a, b, p in v)
+                for k, v in extras["drivers"].items()
+            },
+            {
+                k: (
+                    tuple(v["nodes"]),
+                    (float(v["axis"][0]), float(v["axis"][1]), float(v["axis"][2])),
+                )
+                for k, v in extras.get("nodes", {}).items()
+            },
+            tuple(float(x) for x in extras.get("mouth", (0, 0, 0))),  # type: ignore[arg-type]
+            float(extras.get("height", 0.0)),
+        )
+    except (TypeError, ValueError, KeyError, AttributeError, IndexError):
+        return None

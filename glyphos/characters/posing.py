@@ -1,0 +1,182 @@
+"""Posing a head: morph targets, turned nodes and bones give vertices and normals in the head's own
+space. One way for what is drawn and what is measured.
+
+Morphs are sparse sums over what is active; of a skin only what a moved bone holds is computed again
+(linear blending, glTF 2.0, 3.7.3.2).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+
+from .head import Array, Doubles, Head, Ints, Piece
+
+SEEN = 1e-6  # of a weight
+Turns = Mapping[int, Doubles]  # a node's number to the matrix (4, 4) that its own is multiplied by
+
+
+def rotation(axis: tuple[float, float, float], degrees: float) -> Doubles:
+    """A turn about an axis (right-handed) as a matrix (4, 4), by Rodrigues' formula."""
+    k = np.asarray(axis, float) / max(float(np.linalg.norm(axis)), 1e-12)
+    a = np.radians(degrees)
+    cross = np.array([[0, -k[2], k[1]], [k[2], 0, -k[0]], [-k[1], k[0], 0]])
+    made = np.eye(4)
+    made[:3, :3] += np.sin(a) * cross + (1 - np.cos(a)) * cross @ cross
+    return made
+
+
+def turns_of(head: Head, values: Mapping[str, float]) -> dict[int, Doubles]:
+    """Turned nodes for channels in degrees, in the order in which the rig lists them."""
+    made: dict[int, Doubles] = {}
+    if head.rig is None:
+        return made
+    for channel, (names, axis) in head.rig.turns.items():
+        degrees = float(values.get(channel, 0.0))
+        if degrees:
+            for name in names:
+                node = head.node(name)
+                if node >= 0:
+                    made[node] = made.get(node, np.eye(4)) @ rotation(axis, degrees)
+    return made
+
+
+class Poser:
+    """Poses one head; keeps what is the same in every pose."""
+
+    def __init__(self, head: Head) -> None:
+        self.head = head
+        sizes = [len(p.positions) for p in head.pieces]
+        self.first = np.concatenate([[0], np.cumsum(sizes)]).astype(int)
+        join = [np.zeros((0, 3), np.float32)]
+        self._points: Array = np.concatenate(join + [p.positions for p in head.pieces])
+        self._normals: Array = np.concatenate(join + [p.normals for p in head.pieces])
+        faces = [p.faces + np.uint32(a) for p, a in zip(head.pieces, self.first, strict=False)]
+        self.faces = np.concatenate([np.zeros((0, 3), np.uint32), *faces]).astype(np.uint32)
+        self._shapes: dict[str, list[tuple[int, Ints | slice]]] = {}
+        for k, piece in enumerate(head.pieces):
+            for name, shape in piece.shapes.items():
+                a, b = int(self.first[k]), int(self.first[k + 1])
+                where = slice(a, b) if shape.where is None else shape.where + a
+                self._shapes.setdefault(name, []).append((k, where))
+        self._bent: dict[tuple[str, int], Array] = {}
+        self._rest = self._worlds({})
+
+    def rest(self) -> Array:
+        """Vertices (n, 3) at rest."""
+        return self.pose({})[0]
+
+    def play(self, values: Mapping[str, float]) -> tuple[Array, Array]:
+        """Pose by channels, for a head that says what they do; by targets of that name else."""
+        weights = self.head.rig.weights(values) if self.head.rig else values
+        return self.pose(weights, turns_of(self.head, values))
+
+    def pose(self, weights: Mapping[str, float], turns: Turns | None = None) -> tuple[Array, Array]:
+        """Vertices and normals (n, 3), in the space of the file; normals need not have length 1.
+
+        weights: of channels (`Head.channels`) or targets. turns: matrices of nodes beside rest.
+        """
+        points, normals = self._points.copy(), self._normals.copy()
+        for name, weight in self._targets(weights).items():
+            if abs(weight) > SEEN:
+                for k, where in self._shapes.get(name, ()):
+                    shape = self.head.pieces[k].shapes[name]
+                    points[where] += np.float32(weight) * shape.delta
+                    normals[where] += np.float32(weight) * self._bend(name, k)
+        worlds = self._worlds(turns) if turns else self._rest
+        for k, piece in enumerate(self.head.pieces):
+            a, b = self.first[k], self.first[k + 1]
+            if piece.skin >= 0:
+                points[a:b], normals[a:b] = self._skinned(piece, points[a:b], normals[a:b], worlds)
+            else:
+                matrix = worlds[piece.node]
+                points[a:b] = points[a:b] @ matrix[:3, :3].T.astype("f4") + matrix[:3, 3].astype(
+                    "f4"
+                )
+                normals[a:b] = normals[a:b] @ _of_normals(matrix).astype("f4")
+        return points, normals
+
+    def moved(self, target: str) -> tuple[Ints, Array]:
+        """Vertices that a channel moves, and by how much (k, 3) at weight 1, all nodes at rest."""
+        before, after = self.pose({})[0], self.pose({target: 1.0})[0]
+        delta = after - before
+        where = np.flatnonzero(np.abs(delta).max(1) > 0)
+        return where, delta[where]
+
+    def _targets(self, weights: Mapping[str, float]) -> dict[str, float]:
+        combined = self.head.combined
+        if not any(name in combined for name in weights):
+            return {k: float(v) for k, v in weights.items()}
+        made: dict[str, float] = {}
+        for name, weight in weights.items():
+            for target, share in combined.get(name, {name: 1.0}).items():
+                made[target] = made.get(target, 0.0) + float(weight) * share
+        return made
+
+    def _bend(self, name: str, k: int) -> Array:
+        """How normals turn with a target: as the file says, else found on the mesh, once."""
+        shape = self.head.pieces[k].shapes[name]
+        if shape.normal is not None:
+            return shape.normal
+        known = self._bent.get((name, k))
+        if known is None:
+            piece = self.head.pieces[k]
+            moved = piece.positions.copy()
+            where = slice(None) if shape.where is None else shape.where
+            moved[where] += shape.delta
+            change = face_normals(moved, piece.faces) - face_normals(piece.positions, piece.faces)
+            known = self._bent[name, k] = np.asarray(change[where], np.float32)
+        return known
+
+    def _worlds(self, turns: Turns) -> list[Doubles]:
+        """World matrices of all nodes; parents may stand behind their children."""
+        made: list[Doubles | None] = [None] * len(self.head.nodes)
+
+        def world(k: int) -> Doubles:
+            known = made[k]
+            if known is None:
+                node = self.head.nodes[k]
+                own = node.matrix @ turns[k] if k in turns else node.matrix
+                known = made[k] = own if node.parent < 0 else world(node.parent) @ own
+            return known
+
+        return [world(k) for k in range(len(made))]
+
+    def _skinned(
+        self, piece: Piece, points: Array, normals: Array, worlds: list[Doubles]
+    ) -> tuple[Array, Array]:
+        skin = self.head.skins[piece.skin]
+        matrices = np.stack([worlds[j] @ i for j, i in zip(skin.joints, skin.inverse, strict=True)])
+        assert piece.joints is not None and piece.weights is not None
+        out, turned = np.zeros_like(points), np.zeros_like(normals)
+        used = np.flatnonzero(np.bincount(piece.joints.ravel(), piece.weights.ravel()) > 0)
+        for j in used:
+            share = np.where(piece.joints == j, piece.weights, 0).sum(1).astype(np.float32)
+            held = np.flatnonzero(share)
+            matrix = matrices[j]
+            moved = points[held] @ matrix[:3, :3].T.astype("f4") + matrix[:3, 3].astype("f4")
+            out[held] += share[held, None] * moved
+            turned[held] += share[held, None] * (normals[held] @ _of_normals(matrix).astype("f4"))
+        return out, turned
+
+
+def _of_normals(matrix: Doubles) -> Doubles:
+    """What normals as rows are multiplied by: the inverse of the linear part."""
+    linear = matrix[:3, :3]
+    if abs(np.linalg.det(linear)) < 1e-18:
+        return np.eye(3)
+    made = np.linalg.inv(linear)
+    return np.asarray(made / max(float(np.linalg.norm(made, axis=0).max()), 1e-12))
+
+
+def face_normals(points: Array, faces: Ints | np.ndarray) -> Array:
+    """Normals (n, 3) of length 1, from the triangles around each vertex by their area."""
+    a, b, c = (points[faces[:, k]].astype(np.float64) for k in range(3))
+    cross = np.cross(b - a, c - a)
+    made = np.zeros((len(points), 3))
+    for axis in range(3):
+        for k in range(3):
+            made[:, axis] += np.bincount(faces[:, k], cross[:, axis], len(points))
+    length = np.linalg.norm(made, axis=1, keepdims=True)
+    return np.asarray(made / np.maximum(length, 1e-20), np.float32)

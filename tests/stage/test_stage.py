@@ -1,0 +1,120 @@
+"""The stage: pictures of heads, off screen, as they should look."""
+
+from __future__ import annotations
+
+import unittest
+from unittest import mock
+
+import numpy as np
+
+from glyphos.characters.builtin import builtin
+from glyphos.characters.poses import SOUNDS
+from glyphos.characters.posing import Poser
+from glyphos.errors import StageError
+from glyphos.stage.renderer import BACKGROUNDS, Shot, Stage
+from glyphos.stage.views import VIEWS, Camera, Framing, eye_and_target, look_at, perspective
+
+SIZE = (240, 240)
+
+
+class Pictures(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.stage = Stage()
+        cls.head = builtin("mabel")
+        cls.poser = Poser(cls.head)
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.stage.close()
+
+    def shot(self, values: dict[str, float] | None = None, **more: object) -> Shot:
+        return Shot(self.head, *self.poser.play(values or {}), **more)  # type: ignore[arg-type]
+
+    def draw(self, shot: Shot, **more: object) -> np.ndarray:
+        return self.stage.draw([shot], SIZE, **more).astype(int)  # type: ignore[arg-type]
+
+    def test_a_face_stands_in_the_middle_on_its_background(self) -> None:
+        for name, colour in BACKGROUNDS.items():
+            picture = self.draw(self.shot(), background=name)
+            self.assertEqual(picture.shape, (240, 240, 4))
+            np.testing.assert_allclose(picture[5, 5, :3], colour, atol=2)
+            self.assertGreater(np.abs(picture[120, 120, :3] - np.array(colour)).max(), 40, name)
+        clear = self.draw(self.shot(), background="none")
+        self.assertEqual((clear[5, 5, 3], clear[120, 120, 3]), (0, 255))
+
+    def test_quick_and_fine_pictures_show_the_same(self) -> None:
+        shot = self.shot(dict(SOUNDS["i"]))
+        quick, fine = self.draw(shot), self.draw(shot, fine=True)
+        self.assertLess(np.abs(quick - fine)[..., :3].mean(), 6.0)
+
+    def test_an_open_mouth_is_dark_where_a_closed_one_is_not(self) -> None:
+        shut, wide = (
+            self.draw(self.shot(dict(SOUNDS[s]), camera=VIEWS["mouth"])) for s in ("m", "ɑ")
+        )
+        dark = [int((p[..., :3].sum(2) < 150).sum()) for p in (shut, wide)]
+        self.assertGreater(dark[1], dark[0] + 1500)
+
+    def test_a_mirror_turns_left_into_right(self) -> None:
+        values = {"lip_corner_up_left": 1.0, "blink_left": 1.0}
+        plain = self.draw(self.shot(values), background="none")[..., 3]
+        mirrored = self.draw(self.shot(values, mirror=True), background="none")[..., 3]
+        self.assertLess(np.abs(plain[:, ::-1] - mirrored).mean(), 3.0)
+        self.assertGreater(self.draw(self.shot(values, mirror=True)).std(), 20)
+
+    def test_teeth_are_seen_through_the_skin(self) -> None:
+        shut = self.shot(camera=VIEWS["mouth"])
+        plain = self.draw(shut)
+        through = self.draw(self.shot(camera=VIEWS["mouth"], through=True))
+        self.assertGreater(np.abs(plain - through)[90:150, 90:150, :3].mean(), 8)
+
+    def test_wire_shows_less_than_the_surface(self) -> None:
+        near = VIEWS["mouth"].zoomed(3)
+        solid = self.draw(self.shot(camera=near), background="none")[..., 3]
+        wire = self.draw(self.shot(camera=near, wire=True), background="none")[..., 3]
+        self.assertLess((wire > 128).mean(), 0.9 * (solid > 128).mean())
+
+    def test_two_faces_stand_side_by_side(self) -> None:
+        picture = self.stage.draw([self.shot(), self.shot({"jaw_open": 1.0})], (480, 240))
+        left, right = picture[:, :240].astype(int), picture[:, 240:].astype(int)
+        self.assertGreater(np.abs(left - right).mean(), 0.5)
+        np.testing.assert_allclose(left, self.draw(self.shot()), atol=90)
+
+    def test_other_characters_and_small_sizes_are_drawn_and_given_back(self) -> None:
+        for name in ("osric", "pip"):
+            head = builtin(name)
+            picture = self.stage.draw([Shot(head, *Poser(head).play({}))], (3, 500))
+            self.assertEqual(picture.shape, (500, 8, 4))
+            self.stage.forget(head)
+
+    def test_where_there_is_no_opengl_one_sentence_says_so(self) -> None:
+        broken = mock.patch("moderngl.create_context", side_effect=Exception("no display"))
+        with broken, self.assertRaisesRegex(StageError, r"install the Mesa drivers.*\.$"):
+            Stage()
+
+
+class Cameras(unittest.TestCase):
+    FRAME = Framing((0.0, 0.1, 0.2), 0.24)
+
+    def test_fixed_views_look_from_where_they_say(self) -> None:
+        for name, way in (("front", (0, 0, 1)), ("side", (1, 0, 0))):
+            eye, target = eye_and_target(self.FRAME, VIEWS[name])
+            toward = (eye - target) / np.linalg.norm(eye - target)
+            self.assertGreater(float(toward @ np.array(way)), 0.99, name)
+
+    def test_what_is_looked_at_is_the_middle_of_the_picture(self) -> None:
+        """The look-at and perspective matrices of OpenGL, checked by what they are for."""
+        eye, target = eye_and_target(self.FRAME, Camera(40, 20))
+        view = perspective(1.5, 0.1, 10) @ look_at(eye, target, np.array([0.0, 1.0, 0.0]))
+        point = view @ np.append(target, 1.0)
+        np.testing.assert_allclose(point[:2] / point[3], 0, atol=1e-9)
+        above = view @ np.array([*(target + np.array([0, 0.01, 0])), 1.0])
+        self.assertGreater(above[1] / above[3], 0)
+
+    def test_orbits_and_zooms_stay_within_reason(self) -> None:
+        camera = Camera().orbited(400, 200).zoomed(1e9)
+        self.assertEqual((camera.azimuth, camera.elevation, camera.near), (40, 85, 0.4))
+
+
+if __name__ == "__main__":
+    unittest.main()
