@@ -24,6 +24,17 @@ Names = dict[tuple[int, int], str]  # of a mesh and the number of its target
 def read_gltf(path: Path, *, progress: Progress | None = None) -> Head:
     """A head from a .glb, .gltf or .vrm file; ModelError with a sentence if it cannot be used."""
     container = read_container(path)
+    try:
+        return _head(container, progress)
+    except (TypeError, ValueError, KeyError, AttributeError, IndexError, OverflowError):
+        # whatever else stands where something else should stand
+        raise ModelError(
+            f"{path.name} is damaged: something in it is not what glTF asks for; export it again."
+        ) from None
+
+
+def _head(container: Container, progress: Progress | None) -> Head:
+    path = container.path
     nodes = _nodes(container)
     names, said = _target_names(container)
     skins = tuple(_skin(container, s) for s in container.items("skins"))
