@@ -15,6 +15,8 @@ from numpy.typing import NDArray
 Array = NDArray[np.float32]
 Doubles = NDArray[np.float64]
 Ints = NDArray[np.intp]
+Vector = tuple[float, float, float]
+Turned = tuple[Vector, Vector]  # a rotation vector (radians) and a shift, in the node's own space
 Factor = tuple[str, float, float, float]  # channel, a, b, power
 
 
@@ -116,7 +118,8 @@ class Head:
     """A head as a file holds it.
 
     targets: names of all morph targets in the file's order. combined: channels that stand for
-    several targets (expressions of a VRM), name to {target: weight}. said: what a person should
+    several targets (expressions of a VRM), name to {target: weight}. turned: channels that turn
+    bones, name to {node: what it does at full value}; one name may be in both. said: what a person should
     know about how the file was read.
     """
 
@@ -130,6 +133,7 @@ class Head:
     combined: Mapping[str, Mapping[str, float]] = field(default_factory=dict)
     rig: Rig | None = None
     said: tuple[str, ...] = ()
+    turned: Mapping[str, Mapping[int, Turned]] = field(default_factory=dict)
 
     @property
     def vertices(self) -> int:
@@ -142,7 +146,8 @@ class Head:
     @cached_property
     def channels(self) -> tuple[str, ...]:
         """What can be driven: expressions where the file has them, else its morph targets."""
-        return tuple(self.combined) if self.combined else self.targets
+        first = tuple(self.combined) if self.combined else self.targets
+        return (*first, *(n for n in self.turned if n not in first))
 
     def node(self, name: str) -> int:
         """The number of a node by its name, −1 if there is none."""

@@ -84,6 +84,7 @@ class Poser:
                     shape = self.head.pieces[k].shapes[name]
                     points[where] += np.float32(weight) * shape.delta
                     normals[where] += np.float32(weight) * self._bend(name, k)
+        turns = self._turned(weights, turns or {})
         worlds = self._worlds(turns) if turns else self._rest
         for k, piece in enumerate(self.head.pieces):
             a, b = self.first[k], self.first[k + 1]
@@ -99,10 +100,24 @@ class Poser:
 
     def moved(self, target: str) -> tuple[Ints, Array]:
         """Vertices that a channel moves, and by how much (k, 3) at weight 1, all nodes at rest."""
+        plain = not any(p.skin >= 0 for p in self.head.pieces) and target not in self.head.turned
+        if plain:
+            return self._shifted(target)
         before, after = self.pose({})[0], self.pose({target: 1.0})[0]
         delta = after - before
         where = np.flatnonzero(np.abs(delta).max(1) > 0)
         return where, delta[where]
+
+    def _shifted(self, channel: str) -> tuple[Ints, Array]:
+        """`moved` by morph targets alone, of pieces without bones."""
+        whole = np.zeros_like(self._points)
+        for name, weight in self._targets({channel: 1.0}).items():
+            for k, where in self._shapes.get(name, ()):
+                piece = self.head.pieces[k]
+                linear = self._rest[piece.node][:3, :3].T.astype("f4")
+                whole[where] += np.float32(weight) * (piece.shapes[name].delta @ linear)
+        places = np.flatnonzero(np.abs(whole).max(1) > 0)
+        return places, whole[places]
 
     def _targets(self, weights: Mapping[str, float]) -> dict[str, float]:
         combined = self.head.combined
@@ -112,6 +127,20 @@ class Poser:
         for name, weight in weights.items():
             for target, share in combined.get(name, {name: 1.0}).items():
                 made[target] = made.get(target, 0.0) + float(weight) * share
+        return made
+
+    def _turned(self, weights: Mapping[str, float], turns: Turns) -> Turns:
+        """Nodes that channels turn and shift, on top of those that are turned anyway."""
+        found = {k: v for k, v in weights.items() if k in self.head.turned and abs(v) > SEEN}
+        if not found:
+            return turns
+        made = dict(turns)
+        for name, weight in found.items():
+            for node, (turn, shift) in self.head.turned[name].items():
+                angle = float(np.linalg.norm(turn))
+                matrix = rotation(turn, np.degrees(angle) * float(weight))
+                matrix[:3, 3] = np.asarray(shift) * float(weight)
+                made[node] = made.get(node, np.eye(4)) @ matrix
         return made
 
     def _bend(self, name: str, k: int) -> Array:

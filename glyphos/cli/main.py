@@ -16,12 +16,14 @@ import typer
 from .. import __version__
 from ..errors import sentence
 from .add import add
+from .character import app as character
 from .check import check
 from .handoff import handoff
 from .lines import lines
 from .listen import listen
 from .new import new
 from .perform import perform
+from .picture import picture
 from .talk import messages
 from .window import demo, open_, open_window
 
@@ -37,12 +39,14 @@ app = typer.Typer(
     "  glyphos perform line.json --fps 24 -o line.csv              how does the mouth move?\n\n"
     "  glyphos new show.glyphos; glyphos add show.glyphos recordings/ --listen   many at once\n\n"
     "  glyphos handoff show.glyphos -o out --curves csv --timing vtt   files for other programs\n\n"
+    "  glyphos perform line.json --character head.glb -o line.glb      the same on your own head\n\n"
     "`perform` also takes the recording itself and does both at once.",
 )
 app.command()(demo)
 app.command(name="open")(open_)
-for command in (listen, perform, check, new, add, lines, handoff):
+for command in (listen, perform, check, new, add, lines, handoff, picture):
     app.command()(command)
+app.add_typer(character, name="character")
 
 
 @app.callback(invoke_without_command=True)
@@ -60,6 +64,7 @@ def start(
 def main() -> None:
     """Run the command line."""
     known = {c.name or c.callback.__name__ for c in app.registered_commands if c.callback}
+    known |= {str(g.name) for g in app.registered_groups}
     arguments = sys.argv[1:]
     if (
         arguments

@@ -7,7 +7,9 @@ from typing import Annotated
 
 import typer
 
-from .talk import Language, Output, Script, Text, get_reading, messages, put_out
+from ..motion.curve import Motion
+from ..progress import share
+from .talk import Language, Output, Script, Text, get_reading, messages, progress, put_out
 
 
 def perform(
@@ -27,9 +29,17 @@ def perform(
     range_end: Annotated[float, typer.Option(help="Perform up to this second; 0: all.")] = 0.0,
     offset: Annotated[float, typer.Option(help="Place the line this many seconds later.")] = 0.0,
     speed: Annotated[float, typer.Option(help="Play the line this much faster.")] = 1.0,
+    character: Annotated[str | None, typer.Option(help="Who wears it: a fitting, a model, or mabel, osric, pip.")] = None,
+    error: Annotated[float, typer.Option(help="Most error of a character's keys, per cent of the range; 0: a key a frame.")] = 0.5,
+    first_frame: Annotated[int, typer.Option(help="Number of a character's first frame.")] = 0,
+    rest_before: Annotated[float, typer.Option(help="Seconds of rest before, on a character.")] = 0.0,
+    rest_after: Annotated[float, typer.Option(help="Seconds of rest after, on a character.")] = 0.0,
     output: Output = None,
 ) -> None:  # fmt: skip
-    """Compute the motion of the face; writes curves as JSON or CSV by the ending of -o."""
+    """Compute the motion of the face; writes curves as JSON or CSV by the ending of -o.
+
+    With --character: the curves of that character, as .csv, .json, .glb, .gltf, .vrma or .usda.
+    """
     from ..handoff import curves
     from ..motion.delivery import Delivery
     from ..motion.loudness import measure
@@ -52,8 +62,34 @@ def perform(
         recording = open_recording(source)
         loudness = measure(recording.samples, 16_000)
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
-    if output:
+    if character is not None:
+        _on_character(motion, character, output, error, first_frame, rest_before, rest_after)
+    elif output:
         curves.save(motion, output)
         messages.print(f"{motion.frames} frames at {fps} a second written to {output}")
     else:
         put_out(curves.to_json(motion), None)
+
+
+def _on_character(
+    motion: Motion, character: str, output: str | None, error: float, first_frame: int, before: float,
+    after: float,
+) -> None:  # fmt: skip
+    from ..handoff.dressed import Handing, hand_over, rested, to_json
+    from .dressing import dressed_from
+
+    if not 0 <= error <= 50 or not 0 <= before <= 600 or not 0 <= after <= 600:
+        raise typer.BadParameter("an error is between 0 and 50, a rest between 0 and 600")
+    name = Path(output).stem if output else "line"
+    handing = Handing(error / 100, first_frame, before, after, name)
+    with progress(f"Dressing {Path(character).stem}") as told:
+        dressed = dressed_from(character, progress=share(told, 0.0, 0.4))
+        dress = dressed.wear(motion, progress=share(told, 0.4, 1.0))
+        if output is None:
+            put_out(to_json(rested(dress, handing), handing), None)
+            return
+        for path in hand_over(dress, dressed, Path(output), handing):
+            messages.print(f"written to {path}", markup=False)
+    open_frames = int((dress.gap > 0.01).sum())
+    if open_frames:
+        messages.print(f"! lips stay open at {open_frames} frames of closures", markup=False)

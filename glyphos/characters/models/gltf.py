@@ -158,6 +158,11 @@ def _target_names(container: Container) -> tuple[Names, list[str]]:
     return names, said
 
 
+def target_names(container: Container) -> Names:
+    """The name of every morph target: of a mesh and its number."""
+    return _target_names(container)[0]
+
+
 def _given_names(mesh: Document) -> list[str]:
     extras = mesh.get("extras")
     given = extras.get("targetNames") if isinstance(extras, dict) else None

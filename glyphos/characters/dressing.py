@@ -1,0 +1,407 @@
+"""How one character wears our motion: what was found, what was set by hand, and the curves of its
+own channels in their own range."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from functools import cached_property
+from pathlib import Path
+from typing import Any, Literal
+
+import msgspec
+import numpy as np
+from rapidfuzz import fuzz, process
+
+from ..errors import DocumentError, ModelError
+from ..motion.curve import Motion
+from ..progress import Progress, share
+from .channels import face_channels
+from .fitting.face import Face
+from .fitting.fit import Fit
+from .fitting.landmarks import find_face
+from .fitting.names import Named, match_names
+from .fitting.reference import reference
+from .fitting.stack import Floats, Stack, stacked
+from .fitting.wearing import wear
+from .head import Head
+
+RENAMED = 80  # likeness of spelling of a channel that has another name now
+OPPOSITE = " (−)"
+
+
+class Fitting(msgspec.Struct, frozen=True):
+    """What a person set for a character, and what it was set on.
+
+    model: path to the file, relative to where the fitting lies. channels: the model's own. ranges: of
+    a channel, where it is not 0..1. limits: the most of a channel, as a share. strength: of a
+    gesture. answers: exponent of the curve from meant to worn (1: straight). by_hand: gesture to the
+    channels that wear it and how much. never: channels that are left alone. whole: whether channels
+    are whole mouths that must not be mixed (None: found out). mouth: where a person pointed to it.
+    """
+
+    model: str = ""
+    digest: str = ""
+    channels: tuple[str, ...] = ()
+    ranges: dict[str, tuple[float, float]] = {}
+    limits: dict[str, float] = {}
+    strength: dict[str, float] = {}
+    answers: dict[str, float] = {}
+    by_hand: dict[str, dict[str, float]] = {}
+    never: tuple[str, ...] = ()
+    whole: bool | None = None
+    mouth: tuple[float, float, float] | None = None
+    format: Literal["glyphos-fitting"] = "glyphos-fitting"
+    version: Literal[1] = 1
+
+
+def check_fitting(fitting: Fitting) -> None:
+    """DocumentError, one sentence, for what cannot hold."""
+    known = face_channels()
+    for name in (*fitting.strength, *fitting.answers, *fitting.by_hand):
+        if name.removesuffix(OPPOSITE) not in known:
+            raise DocumentError(f"“{name}” is no gesture or expression")
+    for channel, (low, high) in fitting.ranges.items():
+        if not (np.isfinite(low) and np.isfinite(high) and low <= 0 < high):
+            raise DocumentError(
+                f"the range of “{channel}” does not go from 0 or less to more than 0"
+            )
+    for value in (*fitting.limits.values(), *fitting.strength.values()):
+        if not 0 <= value <= 4:
+            raise DocumentError("a limit or strength is not between 0 and 4")
+    if not all(0.1 <= v <= 10 for v in fitting.answers.values()):
+        raise DocumentError("an answer curve is not between 0.1 and 10")
+
+
+@dataclass(frozen=True)
+class Dress:
+    """The curves of a character: `values` (frames, channels) in its own names, order and range.
+
+    alike: per gesture, how what is shown follows what was meant (correlation). gap (frames,): how
+    far lips stay open where they must meet, mouth widths. nodes: turned nodes of our own heads.
+    """
+
+    fps: Fraction
+    channels: tuple[str, ...]
+    ranges: tuple[tuple[float, float], ...]
+    values: Floats
+    alike: Mapping[str, float] = field(default_factory=dict)
+    gap: Floats = field(default_factory=lambda: np.zeros(0))
+    crossing: float = 0.0
+
+    @property
+    def frames(self) -> int:
+        return len(self.values)
+
+    @cached_property
+    def shares(self) -> Floats:
+        """Values as shares of the full ones, what a head is posed with (frames, channels)."""
+        return np.asarray(self.values / np.array([high for _, high in self.ranges]))
+
+    def weights(self, frame: int) -> dict[str, float]:
+        """What the head is posed with on a frame."""
+        return dict(zip(self.channels, self.shares[frame].tolist(), strict=True))
+
+
+class Dressed:
+    """A head with its fitting, measured once. Raises ModelError where no mouth is found."""
+
+    def __init__(
+        self, head: Head, fitting: Fitting | None = None, *, progress: Progress | None = None
+    ) -> None:
+        self.head = head
+        self.fitting = fitting or Fitting(channels=head.channels)
+        self.ranges = tuple(self.fitting.ranges.get(c, (0.0, 1.0)) for c in head.channels)
+        self.face: Face | None = None
+        self.fit: Fit | None = None
+        self.named: list[Named] = match_names(head.channels)
+        if head.rig is None:
+            stack = stacked(head, progress=share(progress, 0.0, 0.5))
+            self._measure(stack)
+
+    @property
+    def own(self) -> bool:
+        """Whether the head says itself how it is played, as ours do."""
+        return self.head.rig is not None
+
+    def _measure(self, stack: Stack) -> None:
+        fitting = self.fitting
+        at = None if fitting.mouth is None else np.asarray(fitting.mouth, float)
+        signed = [k for k, (low, _) in enumerate(self.ranges) if low < 0]
+        moves = np.concatenate([stack.moves, -stack.moves[signed]])
+        names = (*stack.channels, *(stack.channels[k] + OPPOSITE for k in signed))
+        stack = Stack(stack.points, stack.faces, moves, stack.part, names)
+        self.signed = signed
+        self.face = find_face(stack, at)
+        top = np.array([fitting.limits.get(n.removesuffix(OPPOSITE), 1.0) for n in names])
+        for k, n in enumerate(names):
+            if n.removesuffix(OPPOSITE) in fitting.never:
+                top[k] = 0.0
+        named = [
+            *self.named,
+            *(Named(n) for n in names[len(stack.channels) - len(signed) :][: len(signed)]),
+        ]
+        self.fit = Fit(
+            reference(), self.face, names, named[: len(names)], exclusive=fitting.whole, top=top
+        )
+
+    def wear(self, motion: Motion, *, progress: Progress | None = None) -> Dress:
+        """The motion in this character's own channels."""
+        curves = self._meant({n: motion.channel(n) for n in motion.names})
+        if self.fit is None:
+            weights = self._played(curves, motion.frames)
+            return self._dress(motion.fps, weights, {}, np.zeros(motion.frames), 0.0)
+        fixed = self._by_hand(curves, motion.frames)
+        worn = wear(self.fit, curves, fixed=fixed, handled=self._handled(), progress=progress)
+        return self._dress(motion.fps, worn.weights, worn.alike, worn.gap, worn.crossing)
+
+    def weights_for(self, values: Mapping[str, float]) -> dict[str, float]:
+        """What the head is posed with for one moment of our channels."""
+        if self.head.rig is not None:
+            meant = self._meant({k: np.array([v]) for k, v in values.items()})
+            return {k: float(np.ravel(v)[0]) for k, v in self.head.rig.weights(meant).items()}
+        from ..motion.channels import channels
+
+        names = tuple(c.name for c in channels())
+        row = np.array([[values.get(n, 0.0) for n in names]])
+        return self.wear(Motion(Fraction(24), names, row)).weights(0)
+
+    def _meant(self, curves: dict[str, Any]) -> dict[str, Any]:
+        """Gestures with the strength and the answer that were set."""
+        fitting, known = self.fitting, face_channels()
+        if not fitting.strength and not fitting.answers:
+            return curves
+        made = {}
+        for name, values in curves.items():
+            bent = np.sign(values) * np.abs(values) ** fitting.answers.get(name, 1.0)
+            channel = known[name]
+            made[name] = np.clip(bent * fitting.strength.get(name, 1.0), channel.low, channel.high)
+        return made
+
+    def _played(self, curves: Mapping[str, Any], frames: int) -> Floats:
+        assert self.head.rig is not None
+        found = self.head.rig.weights(curves)
+        limits = self.fitting.limits
+        rows = [
+            np.zeros(frames) if c in self.fitting.never
+            else np.minimum(np.broadcast_to(found.get(c, 0.0), frames), limits.get(c, np.inf))
+            for c in self.head.channels
+        ]  # fmt: skip
+        return np.stack(rows, 1)
+
+    def _by_hand(self, curves: Mapping[str, Any], frames: int) -> Floats:
+        assert self.fit is not None
+        index = {c: k for k, c in enumerate(self.fit.channels)}
+        fixed = np.zeros((frames, len(index)))
+        for gesture, cells in self.fitting.by_hand.items():
+            base = gesture.removesuffix(OPPOSITE)
+            if base not in curves:
+                continue
+            sign = -1.0 if gesture != base else 1.0
+            values = np.clip(sign * np.asarray(curves[base]), 0, None)
+            for channel, amount in cells.items():
+                if channel in index:
+                    fixed[:, index[channel]] += amount * values
+        return np.clip(fixed, 0.0, self.fit.top)
+
+    def _handled(self) -> set[str]:
+        """Targets of our own head whose work is done by hand."""
+        rig, found = reference().rig, set()
+        for gesture in self.fitting.by_hand:
+            base = gesture.removesuffix(OPPOSITE)
+            wanted = -1.0 if gesture != base else 1.0
+            for target, gain in rig.split.get(base, ((base, 1.0),)):
+                if gain * wanted > 0:
+                    found.add(target)
+        return found
+
+    def _dress(
+        self,
+        fps: Fraction,
+        weights: Floats,
+        alike: Mapping[str, float],
+        gap: Floats,
+        crossing: float,
+    ) -> Dress:
+        count = len(self.head.channels)
+        shares = weights[:, :count].copy()
+        for extra, k in enumerate(getattr(self, "signed", [])):
+            shares[:, k] -= weights[:, count + extra]
+        values = shares * np.array([high for _, high in self.ranges])
+        values.setflags(write=False)
+        return Dress(fps, self.head.channels, self.ranges, values, alike, gap, crossing)
+
+
+# ------------------------------------------------------------------ fittings as files
+def fitting_for(head: Head, path: Path | None = None) -> Fitting:
+    """A new fitting of a head. path: where it will be kept, from where the model is named."""
+    return Fitting(_relative(head.path, path), digest_of(head.path), head.channels)
+
+
+def digest_of(path: Path) -> str:
+    """A digest of a file's bytes."""
+    return hashlib.sha256(path.read_bytes()).hexdigest() if path.is_file() else ""
+
+
+def _relative(model: Path, fitting: Path | None) -> str:
+    if fitting is None:
+        return str(model)
+    import os
+
+    return Path(os.path.relpath(model.resolve(), fitting.resolve().parent)).as_posix()
+
+
+def encode_fitting(fitting: Fitting) -> bytes:
+    """A fitting as indented JSON, `format` and `version` first."""
+    fields = msgspec.to_builtins(fitting)
+    first = {"format": fields.pop("format"), "version": fields.pop("version")}
+    return msgspec.json.format(msgspec.json.encode(first | fields), indent=1) + b"\n"
+
+
+def decode_fitting(data: bytes, name: str) -> Fitting:
+    """Read what `encode_fitting` wrote; DocumentError for anything else."""
+    try:
+        fitting = msgspec.json.decode(data, type=Fitting)
+        check_fitting(fitting)
+    except (msgspec.DecodeError, UnicodeDecodeError, DocumentError, RecursionError) as error:
+        raise DocumentError(f"{name} is not a fitting of Glyphos, or damaged: {error}.") from None
+    return fitting
+
+
+def carried_over(fitting: Fitting, head: Head) -> tuple[Fitting, list[str]]:
+    """A fitting on a head whose channels differ from those it was made for, and what changed.
+
+    A channel that is gone but spelt alike another new one is taken to be renamed; what was set on
+    one that is nowhere is dropped, and said.
+    """
+    old, new = fitting.channels, head.channels
+    if set(old) <= set(new) and len(old) == len(new):
+        return msgspec.structs.replace(fitting, channels=new), []
+    gone = [c for c in old if c not in new]
+    added = [c for c in new if c not in old]
+    renamed: dict[str, str] = {}
+    for channel in gone:
+        left = [c for c in added if c not in renamed.values()]
+        near = process.extractOne(channel, left, scorer=fuzz.ratio, score_cutoff=RENAMED)
+        same_place = new[old.index(channel)] if len(old) == len(new) else ""
+        if near is not None:
+            renamed[channel] = str(near[0])
+        elif same_place in left:
+            renamed[channel] = same_place
+    said = [f"“{a}” is “{b}” now" for a, b in renamed.items()]
+    said += [f"“{c}” is gone" for c in gone if c not in renamed]
+    said += [f"“{c}” is new" for c in added if c not in renamed.values()]
+    name = {c: renamed.get(c, c) for c in old}
+    keep = [c for c in old if name[c] in new]
+
+    def moved(values: Mapping[str, Any]) -> dict[str, Any]:
+        return {name.get(c, c): v for c, v in values.items() if c in keep}
+
+    return msgspec.structs.replace(
+        fitting, channels=new, ranges=moved(fitting.ranges), limits=moved(fitting.limits),
+        by_hand={g: moved(cells) for g, cells in fitting.by_hand.items()},
+        never=tuple(name[c] for c in fitting.never if c in keep),
+    ), said  # fmt: skip
+
+
+def findings(dressed: Dressed, dress: Dress | None = None) -> list[str]:
+    """What a person should know of a fitting, in sentences: what needs a look first."""
+    fit = dressed.fit
+    if fit is None:
+        return [f"{dressed.head.name} says itself how it is played; nothing has to be fitted"]
+    found: list[str] = []
+    votes = fit.votes()
+    for vote in votes:
+        if vote.verdict == "disagree":
+            found.append(
+                f"“{vote.channel}” is {_said(vote.named.gesture)} by its name ({vote.named.reason}) but looks "
+                f"like {_said(vote.gesture)}; its shape is used"
+            )
+    found += _cannot(fit)
+    found += _twins(fit)
+    found += [d[:1].upper() + d[1:] for d in fit.face.doubts]
+    if dress is not None:
+        open_frames = np.flatnonzero(dress.gap > 0.01)
+        if len(open_frames):
+            worst = int(dress.gap.argmax())
+            found.append(
+                f"the lips stay open at {len(open_frames)} frames of closures; worst at frame {worst}, by "
+                f"{100 * dress.gap[worst]:.1f} % of the mouth's width"
+            )
+    unsure = [v.channel for v in votes if v.verdict == "unsure"]
+    if unsure:
+        found.append(f"name and shape agree only in part: {_listed(unsure)}")
+    if len(fit.group):
+        found.append(f"whole mouths, at most three at once: {fit.why_exclusive}")
+    still = [v.channel for v in votes if v.verdict in ("neither", "name only")]
+    if still:
+        found.append(f"nothing that is measured moves with {_listed(still)}")
+    return found
+
+
+def _cannot(fit: Fit) -> list[str]:
+    found = []
+    for target, shown in fit.shown.items():
+        if target not in _TOLD:
+            continue
+        if target.startswith("tongue") and "tongue_tip" not in fit.face.marks:
+            continue
+        if not len(fit.group) and shown < 0.6:
+            found.append(
+                f"nothing on this head does {_said(target)} (likeness {shown:.2f}); {_so(target)}"
+            )
+        elif not len(fit.group) and shown < 0.8:
+            found.append(f"{_said(target)} is only nearly reached (likeness {shown:.2f})")
+    return found
+
+
+_TOLD = {
+    "jaw_open", "lips_part", "lips_wide", "lips_narrow", "lips_round", "lips_press", "lip_to_teeth",
+    "upper_lip_raise", "tongue_tip", "tongue_between_teeth", "tongue_front", "tongue_high",
+}  # fmt: skip
+
+
+def _so(target: str) -> str:
+    return {
+        "lips_press": "lips will meet softly at p, b and m",
+        "lip_to_teeth": "f and v will be told by a small gap",
+        "lips_round": "o and u will look like open vowels",
+        "jaw_open": "mouths open by the lips alone",
+    }.get(target, "it is left out")
+
+
+def _said(channel: str) -> str:
+    return f"“{channel.replace('_', ' ')}”"
+
+
+def _listed(names: Sequence[str]) -> str:
+    shown = ", ".join(f"“{n}”" for n in names[:6])
+    return shown + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+
+
+def _twins(fit: Fit) -> list[str]:
+    """Channels that do the same."""
+    length = np.linalg.norm(fit.fq, axis=0)
+    big = np.flatnonzero(length > 0.05 * length.max(initial=0.0))
+    unit = fit.fq[:, big] / length[big]
+    alike = np.triu(unit.T @ unit, 1)
+    found = []
+    for a, b in zip(*np.nonzero(alike > 0.99), strict=True):
+        found.append(f"“{fit.channels[big[a]]}” and “{fit.channels[big[b]]}” do the same")
+    return found[:6]
+
+
+def open_fitting(path: Path) -> tuple[Fitting, Path]:
+    """A fitting from its file, and where its model lies. Raises DocumentError or ModelError."""
+    if not path.is_file():
+        raise DocumentError(f"There is no file {path}; check its name.")
+    fitting = decode_fitting(path.read_bytes(), path.name)
+    model = (path.parent / fitting.model).resolve()
+    if not model.is_file():
+        raise ModelError(
+            f"The model of {path.name}, {fitting.model}, is not there; put it back, or fit it again with "
+            "`glyphos character fit`."
+        )
+    return fitting, model

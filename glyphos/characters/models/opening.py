@@ -1,0 +1,50 @@
+"""Opening a head from whatever file it is in: the one way for window, shell and Python."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ...errors import ModelError
+from ...progress import Progress
+from ..builtin import BUILTIN, builtin
+from ..head import Head
+from .bones import with_jaw, with_poses
+from .container import read_container
+from .gltf import read_gltf
+from .usd import read_usd
+from .vrm import bones_of
+
+GLTF = (".glb", ".gltf", ".vrm")
+USD = (".usd", ".usda", ".usdc", ".usdz")
+ENDINGS = (*GLTF, *USD)
+
+
+def open_head(
+    path: str | Path, *, poses: Path | None = None, progress: Progress | None = None
+) -> Head:
+    """A head from a model's file, or one of ours by its name.
+
+    poses: a list of poses that the file's animation holds; by default the .poses or .txt of the
+    same name beside it, where the file has an animation. Raises ModelError, one sentence, for what
+    cannot be used.
+    """
+    if str(path) in BUILTIN:
+        return builtin(str(path))
+    path = Path(path)
+    ending = path.suffix.lower()
+    if ending in USD:
+        return read_usd(path, progress=progress)
+    if ending not in GLTF:
+        raise ModelError(
+            f"{path.name} is no model that Glyphos reads; choose one that ends in {', '.join(ENDINGS)}."
+        )
+    head = read_gltf(path, progress=progress)
+    if head.rig is not None:
+        return head
+    container = read_container(path)
+    beside = poses or next(
+        (p for e in (".poses", ".txt") if (p := path.with_suffix(e)).is_file()), None
+    )
+    if beside is not None and (poses is not None or container.items("animations")):
+        return with_poses(head, container, beside)
+    return with_jaw(head, bones_of(container))

@@ -1,0 +1,119 @@
+"""A character's curves as files: CSV and JSON in its own names, order and range."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from ..characters.dressing import Dress, Dressed
+from ..errors import SaveError
+from ..files import write_atomic
+from .curves import DIGITS
+from .keys import ERROR, reduced
+
+CHARACTER_FORMATS = {
+    "csv": "curves, a row a frame (CSV)", "json": "curves and keys (JSON)",
+    "glb": "the model with its animation (GLB)", "gltf": "the animation with the model's own file (glTF)",
+    "vrma": "expressions, gaze and head (VRM animation)", "usda": "a layer over the model (OpenUSD)",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Handing:
+    """How a line leaves: error of its keys as a share of the range (0: a key a frame), the number of
+    its first frame, seconds of rest before and after, its name."""
+
+    error: float = ERROR
+    first_frame: int = 0
+    before: float = 0.0
+    after: float = 0.0
+    name: str = "line"
+
+
+def rested(dress: Dress, handing: Handing) -> Dress:
+    """With rest before and after."""
+    fps = float(dress.fps)
+    ahead, behind = round(handing.before * fps), round(handing.after * fps)
+    if not ahead and not behind:
+        return dress
+    values = np.pad(dress.values, ((ahead, behind), (0, 0)), mode="edge")
+    if ahead:
+        values[:ahead] = 0.0
+    if behind:
+        values[len(values) - behind :] = 0.0
+    gap = np.pad(dress.gap, (ahead, behind))
+    return Dress(dress.fps, dress.channels, dress.ranges, values, dress.alike, gap, dress.crossing)
+
+
+def to_csv(dress: Dress, handing: Handing) -> bytes:
+    """`frame,seconds,` and a column for every channel of the character; those not driven are 0."""
+    names = ",".join(_cell(c) for c in dress.channels)
+    rows = ["frame,seconds," + names]
+    for number, row in enumerate(dress.values + 0.0):
+        cells = ",".join(f"{v:.{DIGITS}f}" for v in row)
+        rows.append(f"{number + handing.first_frame},{number / float(dress.fps):.6f},{cells}")
+    return ("\n".join(rows) + "\n").encode()
+
+
+def _cell(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"' if set(name) & set(',"\n') else name
+
+
+def to_json(dress: Dress, handing: Handing) -> bytes:
+    """Values of every frame, and keys within the stated error."""
+    channels = {}
+    for k, name in enumerate(dress.channels):
+        low, high = dress.ranges[k]
+        keys = reduced(dress.values[:, k], high - low, handing.error)
+        channels[name] = {
+            "range": [low, high],
+            "values": [round(float(v), DIGITS) for v in dress.values[:, k]],
+            "keys": [
+                [int(f) + handing.first_frame, round(float(v), DIGITS)]
+                for f, v in zip(keys.frames, keys.values, strict=True)
+            ],
+        }
+    fps = int(dress.fps) if dress.fps.denominator == 1 else str(dress.fps)
+    document = {
+        "format": "glyphos-character-motion", "version": 1, "fps": fps, "first_frame": handing.first_frame,
+        "error": handing.error, "channels": channels,
+    }  # fmt: skip
+    return json.dumps(document, indent=1, ensure_ascii=False).encode() + b"\n"
+
+
+def hand_over(
+    dress: Dress, dressed: Dressed, path: Path, handing: Handing | None = None
+) -> list[Path]:
+    """Write a line on a character in the format that the ending of `path` says; returns the files.
+
+    Raises SaveError for another ending, or a format that the model's own does not allow.
+    """
+    from .gltf_animation import to_glb, to_gltf
+    from .usd_animation import to_usda
+    from .vrm_animation import to_vrma
+
+    handing = handing or Handing(name=path.stem)
+    dress = rested(dress, handing)
+    writers: dict[str, Callable[[], dict[str, bytes]]] = {
+        ".csv": lambda: {path.name: to_csv(dress, handing)},
+        ".json": lambda: {path.name: to_json(dress, handing)},
+        ".glb": lambda: {path.name: to_glb(dress, dressed, handing)},
+        ".gltf": lambda: to_gltf(dress, dressed, handing, path),
+        ".vrma": lambda: {path.name: to_vrma(dress, dressed, handing)},
+        ".usda": lambda: {path.name: to_usda(dress, dressed, handing, path)},
+    }
+    writer = writers.get(path.suffix.lower())
+    if writer is None:
+        raise SaveError(
+            f"{path.name} should end in {', '.join(writers)}, to say how the character's curves are "
+            "written."
+        )
+    written = []
+    for name, data in writer().items():
+        write_atomic(path.parent / name, data)
+        written.append(path.parent / name)
+    return written

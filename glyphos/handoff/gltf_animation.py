@@ -1,0 +1,212 @@
+"""Animations of morph targets added to a person's own glTF file; everything else in it stays."""
+
+from __future__ import annotations
+
+import copy
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..characters.dressing import Dress, Dressed
+from ..characters.head import Head
+from ..characters.models.container import Container, glb, read_container
+from ..errors import SaveError
+from .dressed import Handing
+from .keys import reduced
+
+FLOAT = 5126
+LINEAR = "LINEAR"
+Rows = NDArray[np.float32]
+
+
+class Added:
+    """New arrays behind what a buffer holds already."""
+
+    def __init__(self, document: dict[str, Any], data: bytes, buffer: int) -> None:
+        self.document, self.data, self.buffer = document, bytearray(data), buffer
+
+    def accessor(self, values: Rows, kind: str, span: bool = False) -> int:
+        self.data.extend(b"\0" * (-len(self.data) % 4))
+        views = self.document.setdefault("bufferViews", [])
+        views.append(
+            {"buffer": self.buffer, "byteOffset": len(self.data), "byteLength": values.nbytes}
+        )
+        self.data.extend(values.astype("<f4").tobytes())
+        entry: dict[str, Any] = {
+            "bufferView": len(views) - 1, "componentType": FLOAT, "count": values.size if kind == "SCALAR" else len(values), "type": kind,
+        }  # fmt: skip
+        if span:
+            entry.update(min=[float(values.min())], max=[float(values.max())])
+        accessors = self.document.setdefault("accessors", [])
+        accessors.append(entry)
+        return len(accessors) - 1
+
+
+def to_glb(dress: Dress, dressed: Dressed, handing: Handing) -> bytes:
+    """The character's own file as GLB, with the line as an animation more."""
+    container = _own(dressed, "GLB")
+    document, data = _packed(container)
+    added = Added(document, data, 0)
+    _animate(added, container, dress, dressed, handing)
+    document["buffers"][0]["byteLength"] = len(added.data)
+    return glb(document, bytes(added.data))
+
+
+def to_gltf(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> dict[str, bytes]:
+    """A .gltf with the animation in a buffer of its own beside it; all else as in the model's file."""
+    import json
+
+    container = _own(dressed, "glTF")
+    document = copy.deepcopy(container.document)
+    buffers = document.setdefault("buffers", [])
+    files: dict[str, bytes] = {}
+    if buffers and "uri" not in buffers[0] and container.chunk:
+        buffers[0]["uri"] = path.stem + "-model.bin"
+        files[path.stem + "-model.bin"] = container.chunk[: buffers[0]["byteLength"]]
+    for entry in (*buffers, *document.get("images", [])):
+        uri = entry.get("uri", "")
+        if (
+            uri
+            and not uri.startswith("data:")
+            and path.parent.resolve() != container.path.resolve().parent
+            and uri not in files
+        ):
+            files[uri] = container.resource(uri, "part")
+    added = Added(document, b"", len(buffers))
+    buffers.append({"uri": path.stem + "-line.bin"})
+    _animate(added, container, dress, dressed, handing)
+    buffers[-1]["byteLength"] = len(added.data)
+    files[path.stem + "-line.bin"] = bytes(added.data)
+    files[path.name] = json.dumps(document, ensure_ascii=False, indent=1).encode() + b"\n"
+    return files
+
+
+def _own(dressed: Dressed, what: str) -> Container:
+    path = dressed.head.path
+    if path.suffix.lower() not in (".glb", ".gltf", ".vrm"):
+        raise SaveError(
+            f"{path.name} is no glTF file, so its animation cannot be written as {what}; choose .usda, "
+            ".csv or .json."
+        )
+    return read_container(path)
+
+
+def _packed(container: Container) -> tuple[dict[str, Any], bytes]:
+    """The document with one buffer; of a GLB it is left as it was, byte for byte."""
+    document = copy.deepcopy(container.document)
+    buffers = document.setdefault("buffers", [])
+    if len(buffers) == 1 and "uri" not in buffers[0]:
+        return document, container.chunk[: buffers[0]["byteLength"]]
+    data, starts = bytearray(), []
+    for k in range(len(buffers)):
+        data.extend(b"\0" * (-len(data) % 4))
+        starts.append(len(data))
+        data.extend(container.buffer(k)[: buffers[k]["byteLength"]])
+    for view in document.get("bufferViews", []):
+        view["byteOffset"] = view.get("byteOffset", 0) + starts[view["buffer"]]
+        view["buffer"] = 0
+    for image in document.get("images", []):
+        uri = image.get("uri", "")
+        if uri and not uri.startswith("data:"):
+            picture = container.resource(uri, "texture")
+            data.extend(b"\0" * (-len(data) % 4))
+            document.setdefault("bufferViews", []).append(
+                {"buffer": 0, "byteOffset": len(data), "byteLength": len(picture)}
+            )
+            data.extend(picture)
+            del image["uri"]
+            image["bufferView"] = len(document["bufferViews"]) - 1
+            image.setdefault("mimeType", "image/png" if picture[:4] == b"\x89PNG" else "image/jpeg")
+    document["buffers"] = [{"byteLength": len(data)}]
+    return document, bytes(data)
+
+
+def _animate(
+    added: Added, container: Container, dress: Dress, dressed: Dressed, handing: Handing
+) -> None:
+    head = dressed.head
+    targets = target_weights(dress, head)
+    samplers: list[dict[str, Any]] = []
+    channels: list[dict[str, Any]] = []
+    nodes = container.items("nodes")
+    names = _names_of(head, container)
+    for number, node in enumerate(nodes):
+        order = names.get(node.get("mesh", -1), []) if "mesh" in node else []
+        if not order:
+            continue
+        rows = np.stack([targets.get(n, np.zeros(dress.frames)) for n in order], 1)
+        if not rows.any():
+            continue
+        frames = _frames_of(rows, handing)
+        samplers.append({
+            "input": _times(added, frames, dress, handing), "interpolation": LINEAR,
+            "output": added.accessor(rows[frames].ravel().astype(np.float32), "SCALAR"),
+        })  # fmt: skip
+        channels.append(
+            {"sampler": len(samplers) - 1, "target": {"node": number, "path": "weights"}}
+        )
+    for number, turns in _turned(dress, head).items():
+        frames = _frames_of(turns, handing)
+        samplers.append({
+            "input": _times(added, frames, dress, handing), "interpolation": LINEAR,
+            "output": added.accessor(turns[frames].astype(np.float32), "VEC4"),
+        })  # fmt: skip
+        channels.append(
+            {"sampler": len(samplers) - 1, "target": {"node": number, "path": "rotation"}}
+        )
+    if not channels:
+        raise SaveError("Nothing of this character moves in the line; fit it first.")
+    added.document.setdefault("animations", []).append(
+        {"name": handing.name, "samplers": samplers, "channels": channels}
+    )
+
+
+def target_weights(dress: Dress, head: Head) -> dict[str, NDArray[np.float64]]:
+    """Curves of the morph targets: of expressions, what each stands for, added up."""
+    found: dict[str, NDArray[np.float64]] = {}
+    for k, channel in enumerate(dress.channels):
+        for target, share in head.combined.get(channel, {channel: 1.0}).items():
+            found[target] = found.get(target, np.zeros(dress.frames)) + share * dress.shares[:, k]
+    return found
+
+
+def _names_of(head: Head, container: Container) -> dict[int, list[str]]:
+    """Names of the targets of each mesh, in its order."""
+    from ..characters.models.gltf import target_names
+
+    found: dict[int, list[str]] = {}
+    for (mesh, _), name in sorted(target_names(container).items()):
+        found.setdefault(mesh, []).append(name)
+    return found
+
+
+def _turned(dress: Dress, head: Head) -> dict[int, NDArray[np.float64]]:
+    """Turns (frames, 4) of bones that channels turn, on top of how they stand."""
+    from scipy.spatial.transform import Rotation
+
+    found: dict[int, NDArray[np.float64]] = {}
+    for channel, nodes in head.turned.items():
+        shares = dress.shares[:, dress.channels.index(channel)]
+        for node, (vector, _) in nodes.items():
+            linear = head.nodes[node].matrix[:3, :3]
+            scale = np.linalg.norm(linear, axis=0)
+            rest = Rotation.from_matrix(linear / np.maximum(scale, 1e-12))
+            turn = rest * Rotation.from_rotvec(shares[:, None] * np.asarray(vector))
+            found[node] = turn.as_quat()
+    return found
+
+
+def _frames_of(rows: NDArray[np.float64], handing: Handing) -> NDArray[np.intp]:
+    """Frames that carry a key: those that any of the channels needs."""
+    kept = np.zeros(len(rows), bool)
+    kept[[0, -1]] = True
+    for column in rows.T:
+        kept[reduced(column, 1.0, handing.error).frames] = True
+    return np.flatnonzero(kept)
+
+
+def _times(added: Added, frames: NDArray[np.intp], dress: Dress, handing: Handing) -> int:
+    seconds = ((frames + handing.first_frame) / float(dress.fps)).astype(np.float32)
+    return added.accessor(seconds, "SCALAR", span=True)
