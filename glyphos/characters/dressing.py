@@ -154,7 +154,14 @@ class Dressed:
             weights = self._played(curves, motion.frames)
             return self._dress(motion.fps, weights, {}, np.zeros(motion.frames), 0.0)
         fixed = self._by_hand(curves, motion.frames)
-        worn = wear(self.fit, curves, fixed=fixed, handled=self._handled(), progress=progress)
+        worn = wear(
+            self.fit,
+            curves,
+            fixed=fixed,
+            handled=self._handled(),
+            fps=float(motion.fps),
+            progress=progress,
+        )
         return self._dress(motion.fps, worn.weights, worn.alike, worn.gap, worn.crossing)
 
     def weights_for(self, values: Mapping[str, float]) -> dict[str, float]:

@@ -16,7 +16,7 @@ def to_usda(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> byt
     """The layer as text; SaveError for a model that is no USD or has no skeleton to animate."""
     import os
 
-    from pxr import Sdf, Usd, UsdGeom, UsdSkel, Vt
+    from pxr import Sdf, Tf, Usd, UsdSkel, Vt
 
     model = dressed.head.path
     if model.suffix.lower() not in ENDINGS:
@@ -32,7 +32,7 @@ def to_usda(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> byt
     targets = target_weights(dress, dressed.head)
     names = [t for t in dressed.head.targets if t in targets]
     layer = Sdf.Layer.CreateAnonymous(".usda")
-    layer.subLayerPaths.append(os.path.relpath(model.resolve(), path.resolve().parent))
+    layer.subLayerPaths.append(str(model.resolve()))
     stage = Usd.Stage.Open(layer)
     stage.SetTimeCodesPerSecond(float(dress.fps))
     stage.SetFramesPerSecond(float(dress.fps))
@@ -44,20 +44,16 @@ def to_usda(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> byt
     if (first := source.GetDefaultPrim()).IsValid():
         layer.defaultPrim = first.GetName()
     for skeleton in skeletons:
-        place = skeleton.GetPath().AppendChild(
-            "glyphos_" + Sdf.Path.IsValidIdentifier(handing.name) * handing.name
-        )
+        place = skeleton.GetPath().AppendChild("glyphos_" + Tf.MakeValidIdentifier(handing.name))
         animation = UsdSkel.Animation.Define(stage, place)
-        animation.CreateBlendShapesAttr(Vt.TokenArray([_token(n) for n in names]))
+        animation.CreateBlendShapesAttr(Vt.TokenArray(names))
         weights = animation.CreateBlendShapeWeightsAttr()
         for frame in range(dress.frames):
             row = [float(targets[n][frame]) for n in names]
             weights.Set(Vt.FloatArray(row), Usd.TimeCode(frame + handing.first_frame))
         over = stage.OverridePrim(skeleton.GetPath())
         UsdSkel.BindingAPI.Apply(over).CreateAnimationSourceRel().SetTargets([place])
-    assert UsdGeom is not None
+    layer.subLayerPaths[0] = Path(
+        os.path.relpath(model.resolve(), path.resolve().parent)
+    ).as_posix()
     return str(layer.ExportToString()).encode()
-
-
-def _token(name: str) -> str:
-    return name

@@ -47,10 +47,10 @@ ROWS: dict[str, tuple[float, Terms]] = {
     "brow_inner_right": (0.8, (("brow_inner_right", Y, 1),)),
     "brow_outer_left": (0.8, (("brow_outer_left", Y, 1),)),
     "brow_outer_right": (0.8, (("brow_outer_right", Y, 1),)),
-    "tongue_tip_y": (0.7, (("tongue_tip", Y, 1),)),
-    "tongue_tip_z": (0.7, (("tongue_tip", Z, 1),)),
-    "tongue_body_y": (0.6, (("tongue_body", Y, 1),)),
-    "tongue_body_z": (0.6, (("tongue_body", Z, 1),)),
+    "tongue_tip_y": (1.1, (("tongue_tip", Y, 1),)),
+    "tongue_tip_z": (1.1, (("tongue_tip", Z, 1),)),
+    "tongue_body_y": (1.0, (("tongue_body", Y, 1),)),
+    "tongue_body_z": (1.0, (("tongue_body", Z, 1),)),
 }  # fmt: skip
 NAMES = tuple(ROWS)
 IMPORTANCE = np.array([v[0] for v in ROWS.values()])

@@ -21,6 +21,7 @@ from .marks import find_marks
 from .stack import Floats, Stack
 
 AXES = np.eye(3)
+PARTS = 0.004  # of the face's height: lips that part less are none
 
 
 def find_face(stack: Stack, at: Floats | None = None) -> Face:
@@ -197,7 +198,7 @@ class _Mouth:
         a, b = np.where(above, a, b), np.where(above, b, a)
         ok = (apart > 0.05 * apart.max()) & (self.moved[a] > 0) & (self.moved[b] > 0)
         a, b = a[ok], b[ok]
-        if len(a) < 4:
+        if len(a) < 4 or apart.max() < PARTS * self.height:
             return None
         near = cKDTree(v[a]).query_pairs(0.06 * self.height, output_type="ndarray")
         graph = coo_matrix((np.ones(len(near)), near.T), shape=(len(a),) * 2)
@@ -276,6 +277,9 @@ class _Mouth:
                     lower.append(c[int(score.argmax())])
         if len(upper) < 4:
             return None
+        x = v[np.array(upper), 0] - self.middle
+        if at is None and not (x.min() < 0 < x.max() and np.abs(x).min() < 0.2 * np.ptp(x)):
+            return None  # lids, not lips
         self.doubts.append(
             "the lips are apart at rest and no edge shows where they meet: check the mouth"
         )

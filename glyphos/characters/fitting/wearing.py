@@ -22,7 +22,8 @@ from .fit import NOTHING, Fit
 from .reference import GESTURES
 from .stack import Floats
 
-SMOOTH, ROUNDS, STILL = 0.35, 70, 2e-4
+SMOOTH, USUAL = 0.2, 60.0  # of changes, at this frame rate
+ROUNDS, STILL = 70, 2e-4
 SHUT, BITES = 0.02, 0.2  # lips part less than this, and the lip is not at the teeth
 MET = 0.002  # mouth widths between lips that are shut
 VISIBLE = 0.01  # mouth widths: a gap that is seen
@@ -60,6 +61,7 @@ def wear(
     *,
     fixed: Floats | None = None,
     handled: Collection[str] = (),
+    fps: float = USUAL,
     progress: Progress | None = None,
 ) -> Worn:
     """Weights of a head's channels for a motion.
@@ -70,7 +72,7 @@ def wear(
     curves: Curves = (
         {n: motion.channel(n) for n in motion.names} if isinstance(motion, Motion) else motion
     )
-    solver = _Solver(fit, curves, fixed, frozenset(handled))
+    solver = _Solver(fit, curves, fixed, frozenset(handled), fps)
     weights = solver.solve(progress)
     if len(fit.group):
         weights = _few(weights, fit)
@@ -81,9 +83,10 @@ def wear(
 
 class _Solver:
     def __init__(
-        self, fit: Fit, curves: Curves, fixed: Floats | None, handled: frozenset[str]
+        self, fit: Fit, curves: Curves, fixed: Floats | None, handled: frozenset[str], fps: float
     ) -> None:
         self.fit, self.handled = fit, handled
+        self.smooth = SMOOTH * (fps / USUAL) ** 2  # the same at every frame rate
         self.frames = len(curves["lips_part"])
         self.part = np.asarray(curves["lips_part"], float)
         self.teeth = np.asarray(curves.get("lip_to_teeth", np.zeros(self.frames)), float)
@@ -134,7 +137,7 @@ class _Solver:
         a = a + keep * self.g.T @ self.g
         line = self._line() - self.g0 - self.fixed @ self.g.T
         b = b + keep * line @ self.g
-        m = SMOOTH * np.trace(a) / count
+        m = self.smooth * np.trace(a) / count
         places = np.unique(np.linspace(0, len(self.g) - 1, 11).astype(int))
         h = self.g[places]
         h0 = self.g0[places] + self.fixed @ h.T
