@@ -7,11 +7,13 @@ from pathlib import Path
 from ..speech.words import prefer
 from .dialogs.asking import Asking
 from .drawing import theme as themes
+from .drawing.staging import Staging
 from .model.ask import Ask
 from .model.context import Context
 from .model.current import Current
 from .model.derived import Derived
 from .model.document import Document
+from .model.dresses import Dresses
 from .model.jobs import Jobs
 from .model.preferring import Preferring
 from .model.selection import Selection
@@ -37,7 +39,7 @@ def make_context(
     transport = Transport(device)
     loader = Loader(transport, current)
     loader.setParent(transport)
-    return Context(document, selection, current, transport, derived, jobs, talk,
+    return Context(document, selection, current, transport, derived, Dresses(document, jobs), Staging(), jobs, talk,
                    ask or Asking(), Preferring(preferences))  # fmt: skip
 
 

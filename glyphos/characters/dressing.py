@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -26,53 +26,10 @@ from .fitting.names import Named, match_names
 from .fitting.reference import reference
 from .fitting.stack import Floats, Stack, stacked
 from .fitting.wearing import wear
+from .fittings import OPPOSITE, Fitting, decode_fitting
 from .head import Head
 
 RENAMED = 80  # likeness of spelling of a channel that has another name now
-OPPOSITE = " (−)"
-
-
-class Fitting(msgspec.Struct, frozen=True):
-    """What a person set for a character, and what it was set on.
-
-    model: path to the file, relative to where the fitting lies. channels: the model's own. ranges: of
-    a channel, where it is not 0..1. limits: the most of a channel, as a share. strength: of a
-    gesture. answers: exponent of the curve from meant to worn (1: straight). by_hand: gesture to the
-    channels that wear it and how much. never: channels that are left alone. whole: whether channels
-    are whole mouths that must not be mixed (None: found out). mouth: where a person pointed to it.
-    """
-
-    model: str = ""
-    digest: str = ""
-    channels: tuple[str, ...] = ()
-    ranges: dict[str, tuple[float, float]] = {}
-    limits: dict[str, float] = {}
-    strength: dict[str, float] = {}
-    answers: dict[str, float] = {}
-    by_hand: dict[str, dict[str, float]] = {}
-    never: tuple[str, ...] = ()
-    whole: bool | None = None
-    mouth: tuple[float, float, float] | None = None
-    format: Literal["glyphos-fitting"] = "glyphos-fitting"
-    version: Literal[1] = 1
-
-
-def check_fitting(fitting: Fitting) -> None:
-    """DocumentError, one sentence, for what cannot hold."""
-    known = face_channels()
-    for name in (*fitting.strength, *fitting.answers, *fitting.by_hand):
-        if name.removesuffix(OPPOSITE) not in known:
-            raise DocumentError(f"“{name}” is no gesture or expression")
-    for channel, (low, high) in fitting.ranges.items():
-        if not (np.isfinite(low) and np.isfinite(high) and low <= 0 < high):
-            raise DocumentError(
-                f"the range of “{channel}” does not go from 0 or less to more than 0"
-            )
-    for value in (*fitting.limits.values(), *fitting.strength.values()):
-        if not 0 <= value <= 4:
-            raise DocumentError("a limit or strength is not between 0 and 4")
-    if not all(0.1 <= v <= 10 for v in fitting.answers.values()):
-        raise DocumentError("an answer curve is not between 0.1 and 10")
 
 
 @dataclass(frozen=True)
@@ -109,43 +66,50 @@ class Dressed:
     """A head with its fitting, measured once. Raises ModelError where no mouth is found."""
 
     def __init__(
-        self, head: Head, fitting: Fitting | None = None, *, progress: Progress | None = None
+        self,
+        head: Head,
+        fitting: Fitting | None = None,
+        *,
+        like: Dressed | None = None,
+        progress: Progress | None = None,
     ) -> None:
+        """like: the same head with another fitting, whose face need not be found again."""
         self.head = head
         self.fitting = fitting or Fitting(channels=head.channels)
         self.ranges = tuple(self.fitting.ranges.get(c, (0.0, 1.0)) for c in head.channels)
         self.face: Face | None = None
         self.fit: Fit | None = None
+        self.signed: list[int] = []
         self.named: list[Named] = match_names(head.channels)
         if head.rig is None:
-            stack = stacked(head, progress=share(progress, 0.0, 0.5))
-            self._measure(stack)
+            signed = [k for k, (low, _) in enumerate(self.ranges) if low < 0]
+            same = like is not None and like.head is head and like.signed == signed
+            if like is not None and same and like.fitting.mouth == self.fitting.mouth and like.fit:
+                self.signed, self.face = signed, like.face
+                self._fit(like.fit.channels)
+            else:
+                self._measure(stacked(head, progress=share(progress, 0.0, 0.5)), signed)
 
     @property
     def own(self) -> bool:
         """Whether the head says itself how it is played, as ours do."""
         return self.head.rig is not None
 
-    def _measure(self, stack: Stack) -> None:
-        fitting = self.fitting
-        at = None if fitting.mouth is None else np.asarray(fitting.mouth, float)
-        signed = [k for k, (low, _) in enumerate(self.ranges) if low < 0]
+    def _measure(self, stack: Stack, signed: list[int]) -> None:
+        at = None if self.fitting.mouth is None else np.asarray(self.fitting.mouth, float)
         moves = np.concatenate([stack.moves, -stack.moves[signed]])
         names = (*stack.channels, *(stack.channels[k] + OPPOSITE for k in signed))
-        stack = Stack(stack.points, stack.faces, moves, stack.part, names)
         self.signed = signed
-        self.face = find_face(stack, at)
+        self.face = find_face(Stack(stack.points, stack.faces, moves, stack.part, names), at)
+        self._fit(names)
+
+    def _fit(self, names: tuple[str, ...]) -> None:
+        fitting = self.fitting
         top = np.array([fitting.limits.get(n.removesuffix(OPPOSITE), 1.0) for n in names])
-        for k, n in enumerate(names):
-            if n.removesuffix(OPPOSITE) in fitting.never:
-                top[k] = 0.0
-        named = [
-            *self.named,
-            *(Named(n) for n in names[len(stack.channels) - len(signed) :][: len(signed)]),
-        ]
-        self.fit = Fit(
-            reference(), self.face, names, named[: len(names)], exclusive=fitting.whole, top=top
-        )
+        top[[n.removesuffix(OPPOSITE) in fitting.never for n in names]] = 0.0
+        named = [*self.named, *(Named(n) for n in names[len(self.named) :])]
+        assert self.face is not None
+        self.fit = Fit(reference(), self.face, names, named, exclusive=fitting.whole, top=top)
 
     def wear(self, motion: Motion, *, progress: Progress | None = None) -> Dress:
         """The motion in this character's own channels."""
@@ -234,7 +198,7 @@ class Dressed:
     ) -> Dress:
         count = len(self.head.channels)
         shares = weights[:, :count].copy()
-        for extra, k in enumerate(getattr(self, "signed", [])):
+        for extra, k in enumerate(self.signed):
             shares[:, k] -= weights[:, count + extra]
         values = shares * np.array([high for _, high in self.ranges])
         values.setflags(write=False)
@@ -258,23 +222,6 @@ def _relative(model: Path, fitting: Path | None) -> str:
     import os
 
     return Path(os.path.relpath(model.resolve(), fitting.resolve().parent)).as_posix()
-
-
-def encode_fitting(fitting: Fitting) -> bytes:
-    """A fitting as indented JSON, `format` and `version` first."""
-    fields = msgspec.to_builtins(fitting)
-    first = {"format": fields.pop("format"), "version": fields.pop("version")}
-    return msgspec.json.format(msgspec.json.encode(first | fields), indent=1) + b"\n"
-
-
-def decode_fitting(data: bytes, name: str) -> Fitting:
-    """Read what `encode_fitting` wrote; DocumentError for anything else."""
-    try:
-        fitting = msgspec.json.decode(data, type=Fitting)
-        check_fitting(fitting)
-    except (msgspec.DecodeError, UnicodeDecodeError, DocumentError, RecursionError) as error:
-        raise DocumentError(f"{name} is not a fitting of Glyphos, or damaged: {error}.") from None
-    return fitting
 
 
 def carried_over(fitting: Fitting, head: Head) -> tuple[Fitting, list[str]]:

@@ -112,11 +112,10 @@ def fit(
     from ..characters.dressing import (
         Dressed,
         carried_over,
-        decode_fitting,
-        encode_fitting,
         findings,
         fitting_for,
     )
+    from ..characters.fittings import decode_fitting, encode_fitting
     from ..characters.models.opening import open_head
     from ..errors import SaveError
 

@@ -75,7 +75,8 @@ def _on_character(
     motion: Motion, character: str, output: str | None, error: float, first_frame: int, before: float,
     after: float,
 ) -> None:  # fmt: skip
-    from ..handoff.dressed import Handing, hand_over, rested, to_json
+    from ..handoff.dressed import hand_over, to_json
+    from ..handoff.handing import Handing, rested
     from .dressing import dressed_from
 
     if not 0 <= error <= 50 or not 0 <= before <= 600 or not 0 <= after <= 600:

@@ -4,49 +4,20 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
-
-import numpy as np
 
 from ..characters.dressing import Dress, Dressed
 from ..errors import SaveError
 from ..files import write_atomic
 from .curves import DIGITS
-from .keys import ERROR, reduced
+from .handing import Handing, rested
+from .keys import reduced
 
 CHARACTER_FORMATS = {
     "csv": "curves, a row a frame (CSV)", "json": "curves and keys (JSON)",
     "glb": "the model with its animation (GLB)", "gltf": "the animation with the model's own file (glTF)",
     "vrma": "expressions, gaze and head (VRM animation)", "usda": "a layer over the model (OpenUSD)",
 }  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Handing:
-    """How a line leaves: error of its keys as a share of the range (0: a key a frame), the number of
-    its first frame, seconds of rest before and after, its name."""
-
-    error: float = ERROR
-    first_frame: int = 0
-    before: float = 0.0
-    after: float = 0.0
-    name: str = "line"
-
-
-def rested(dress: Dress, handing: Handing) -> Dress:
-    """With rest before and after."""
-    fps = float(dress.fps)
-    ahead, behind = round(handing.before * fps), round(handing.after * fps)
-    if not ahead and not behind:
-        return dress
-    values = np.pad(dress.values, ((ahead, behind), (0, 0)), mode="edge")
-    if ahead:
-        values[:ahead] = 0.0
-    if behind:
-        values[len(values) - behind :] = 0.0
-    gap = np.pad(dress.gap, (ahead, behind))
-    return Dress(dress.fps, dress.channels, dress.ranges, values, dress.alike, gap, dress.crossing)
 
 
 def to_csv(dress: Dress, handing: Handing) -> bytes:

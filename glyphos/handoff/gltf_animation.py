@@ -13,7 +13,7 @@ from ..characters.dressing import Dress, Dressed
 from ..characters.head import Head
 from ..characters.models.container import Container, glb, read_container
 from ..errors import SaveError
-from .dressed import Handing
+from .handing import Handing
 from .keys import reduced
 
 FLOAT = 5126

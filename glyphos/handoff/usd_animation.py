@@ -6,8 +6,8 @@ from pathlib import Path
 
 from ..characters.dressing import Dress, Dressed
 from ..errors import SaveError
-from .dressed import Handing
 from .gltf_animation import target_weights
+from .handing import Handing
 
 ENDINGS = (".usd", ".usda", ".usdc", ".usdz")
 

@@ -9,8 +9,8 @@ import numpy as np
 from ..characters.dressing import Dress, Dressed
 from ..characters.models.container import glb
 from ..errors import SaveError
-from .dressed import Handing
 from .gltf_animation import Added
+from .handing import Handing
 from .keys import reduced
 
 PRESETS = {

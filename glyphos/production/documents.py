@@ -10,6 +10,7 @@ from typing import Literal
 
 import msgspec
 
+from ..characters.fittings import Fitting
 from ..motion.delivery import Delivery
 from ..speech.reading import Reading
 
@@ -65,6 +66,22 @@ class Line(msgspec.Struct, frozen=True):
         """First words, or the file's name while there is no script."""
         first = self.script.strip().split("\n")[0]
         return first or self.file
+
+
+class Character(msgspec.Struct, frozen=True):
+    """Who wears the motion. model: one of our heads by name, or a file, relative to the production
+    where it lies beside or in it. poses: a list of poses beside it. speakers: whose lines it
+    speaks."""
+
+    slug: str
+    name: str
+    model: str = "mabel"
+    poses: str = ""
+    speakers: tuple[str, ...] = ()
+    fitting: Fitting = Fitting()
+    notes: str = ""
+    format: Literal["glyphos-character"] = "glyphos-character"
+    version: Literal[1] = 1
 
 
 class Header(msgspec.Struct, frozen=True):

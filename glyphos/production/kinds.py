@@ -13,11 +13,12 @@ from typing import Any
 
 import msgspec
 
+from ..characters.fittings import check_fitting
 from ..errors import DocumentError, GlyphosError, NewerError
 from ..rates import frame_rate
 from ..speech.checking import check_reading
 from ..speech.lexicon import Lexicon, parse_lexicon
-from .documents import VERSION, Header, Line, safe_slug
+from .documents import VERSION, Character, Header, Line, safe_slug
 
 Key = tuple[str, str]  # kind, slug
 Changes = Mapping[Key, Any]  # the new value of each key; None takes it away
@@ -110,6 +111,12 @@ def _check_header(header: Header) -> None:
             raise DocumentError(f"“{slug}” is no name of a line")
 
 
+def _check_character(character: Character) -> None:
+    if not character.model:
+        raise DocumentError("it names no model")
+    check_fitting(character.fitting)
+
+
 def _lexicon(data: bytes) -> Lexicon:
     return parse_lexicon(data.decode("utf-8-sig"))
 
@@ -120,9 +127,14 @@ LEXICON = Kind(
     "lexicon", "lexicon.txt", True, lambda v: v.text().encode(), _lexicon, lambda v: v.text(),
     lambda data: parse_lexicon(msgspec.json.decode(data, type=str)), lambda _: None,
 )  # fmt: skip
-KINDS: dict[str, Kind] = {k.name: k for k in (HEADER, LINE, LEXICON)}
+CHARACTER = _document("character", Character, "characters", False, _check_character)
+KINDS: dict[str, Kind] = {k.name: k for k in (HEADER, LINE, LEXICON, CHARACTER)}
 HEAD: Key = ("header", "")
 LEX: Key = ("lexicon", "")
+
+
+def character_key(slug: str) -> Key:
+    return ("character", slug)
 
 
 def line_key(slug: str) -> Key:

@@ -15,11 +15,12 @@ from typing import Any
 
 import msgspec
 
+from ..characters.builtin import BUILTIN, builtin_for
 from ..errors import SaveError
 from ..files import DISK, Disk, reason
 from ..speech.lexicon import Lexicon
-from .documents import Header, Line
-from .kinds import HEAD, KINDS, LEX, Changes, Key, Values, line_key
+from .documents import Character, Header, Line
+from .kinds import CHARACTER, HEAD, KINDS, LEX, Changes, Key, Values, line_key
 
 _NOTHING = Lexicon()
 
@@ -110,6 +111,27 @@ class Production:
     def audio_path(self, line: Line) -> Path:
         """Where the recording of a line lies."""
         return self.folder / line.audio
+
+    @cached_property
+    def characters(self) -> tuple[Character, ...]:
+        """Characters by name."""
+        found = [v for (kind, _), v in self.values.items() if kind == CHARACTER.name]
+        return tuple(sorted(found, key=lambda c: (c.name.casefold(), c.slug)))
+
+    def character_for(self, speaker: str) -> Character:
+        """Who speaks for a speaker: the character that was given to them, else one of our heads."""
+        wanted = speaker.strip().casefold()
+        for character in self.characters:
+            if wanted in (s.strip().casefold() for s in character.speakers):
+                return character
+        name = builtin_for(speaker)
+        return Character(name, name.capitalize(), name)
+
+    def model_path(self, character: Character) -> str:
+        """The name of one of our heads, or where the model's file lies."""
+        if character.model in BUILTIN:
+            return character.model
+        return str((self.folder / character.model).resolve())
 
     # ---- what a change would be ---------------------------------------------------------------
 

@@ -97,8 +97,8 @@ def look_at(eye: Doubles, target: Doubles, up: Doubles) -> Doubles:
 
 
 def perspective(aspect: float, near: float, far: float) -> Doubles:
-    """The matrix of a lens; a narrow picture sees as wide as a square one."""
-    t = 1 / np.tan(np.radians(FIELD) / 2) * min(1.0, aspect)
+    """The matrix of a lens; a narrow picture sees nearly as wide as a square one."""
+    t = 1 / np.tan(np.radians(FIELD) / 2) * min(1.0, 1.2 * aspect)
     made = np.zeros((4, 4))
     made[0, 0], made[1, 1] = t / aspect, t
     made[2, 2], made[2, 3] = (far + near) / (near - far), 2 * far * near / (near - far)

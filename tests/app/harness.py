@@ -130,7 +130,7 @@ class WindowCase(unittest.TestCase):
         self.answers = Answers()
         self.window = make_window(
             device=SilentDevice(self.clock), unsaved=self.folder / "unsaved", ask=self.answers,
-            preferences=Preferences(),
+            preferences=Preferences(face="drawn"),
         )  # fmt: skip
         c = self.context = self.window.context
         self.document, self.selection, self.current = c.document, c.selection, c.current

@@ -107,7 +107,9 @@ class Lines(WindowCase):
         edited = self.current.reading
         self.wait(lambda: not batch.running, 90)
         done = [x for x in self.document.production.lines if x.reading is not None]
-        self.assertEqual(len(done), 9)  # all but the one without a script
+        self.assertEqual(len(done), 10)
+        unwritten = self.document.production.line("08-pip-unscripted")
+        self.assertEqual(unwritten.script, unwritten.reading.text)  # what is heard is its draft
         self.assertEqual(
             self.document.production.lines[0].reading.phrases[0].words[2].end,
             edited.phrases[0].words[2].end,

@@ -10,17 +10,10 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from glyphos.characters.dressing import (
-    Dressed,
-    Fitting,
-    carried_over,
-    check_fitting,
-    decode_fitting,
-    encode_fitting,
-    findings,
-)
+from glyphos.characters.dressing import Dressed, carried_over, findings
 from glyphos.characters.fitting.box import box_least, project
 from glyphos.characters.fitting.names import match_names, tokens_of
+from glyphos.characters.fittings import Fitting, check_fitting, decode_fitting, encode_fitting
 from glyphos.characters.head import Head
 from glyphos.errors import DocumentError, ModelError
 from glyphos.motion.channels import channels

@@ -26,7 +26,8 @@ from glyphos.characters.models.gltf import read_gltf
 from glyphos.characters.models.opening import open_head
 from glyphos.characters.posing import Poser
 from glyphos.errors import SaveError
-from glyphos.handoff.dressed import Handing, hand_over
+from glyphos.handoff.dressed import hand_over
+from glyphos.handoff.handing import Handing
 from glyphos.handoff.keys import reduced
 from glyphos.motion.curve import Motion
 from glyphos.motion.perform import perform

@@ -54,6 +54,9 @@ class PreferencesDialog(QDialog):
         self.ruler = combo(
             "Rulers count", [("seconds", "seconds"), ("frames", "frames")], now.ruler
         )
+        self.face = combo(
+            "Face", [("head", "a head on the stage"), ("drawn", "a drawing")], now.face
+        )
         self.words_model = QLineEdit(now.words_model)
         self.words_model.setAccessibleName("Model for words")
         self.words_model.setPlaceholderText("the one that comes along")
@@ -78,7 +81,7 @@ class PreferencesDialog(QDialog):
         for label, widget in (
             ("&Theme", self.theme), ("&Gesture colours", self.gestures), ("Text &size", self.text_size),
             ("Sound &device", self.device), ("Edges sna&p to", self.snap),
-            ("&Rulers count", self.ruler), (model_label, model), ("", self.legend), ("", self.scrub), ("", self.formants),
+            ("&Rulers count", self.ruler), ("&Face", self.face), (model_label, model), ("", self.legend), ("", self.scrub), ("", self.formants),
         ):  # fmt: skip
             form.addRow(label, widget)
         layout = QVBoxLayout(self)
@@ -91,7 +94,7 @@ class PreferencesDialog(QDialog):
             str(self.theme.currentData()), str(self.gestures.currentData()), self.text_size.value(),
             str(self.device.currentData()), str(self.snap.currentData()), self.scrub.isChecked(),
             self.formants.isChecked(), str(self.ruler.currentData()), self.legend.isChecked(),
-            self.words_model.text().strip(),
+            str(self.face.currentData()), self.words_model.text().strip(),
         )  # fmt: skip
 
     def _choose(self) -> None:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..drawing.staging import Staging
 from .ask import Ask
 from .current import Current
 from .derived import Derived
 from .document import Document
+from .dresses import Dresses
 from .jobs import Jobs
 from .preferring import Preferring
 from .selection import Selection
@@ -24,6 +26,8 @@ class Context:
     current: Current
     transport: Transport
     derived: Derived
+    dresses: Dresses
+    staging: Staging
     jobs: Jobs
     talk: Talk
     ask: Ask

@@ -22,6 +22,7 @@ class Preferences:
     formants: bool = False
     ruler: str = "seconds"
     legend: bool = False
+    face: str = "head"  # or "drawn"
     words_model: str = ""  # a folder, or the one that ships
 
 

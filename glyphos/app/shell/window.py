@@ -54,7 +54,7 @@ class Window(QMainWindow):
         self.general = General(self, self.context)
         self.commands = Commands(self, context.talk)
         for group in (
-            self.general.first(), *(p.commands() for p in pages), self.productions.commands(),
+            self.general.first(), *(p.commands() for p in pages), self.face_panel.commands(), self.productions.commands(),
             LineCommands(context, self.batch).commands(self.lines.search.setFocus), self.general.last(),
         ):  # fmt: skip
             self.commands.add(group)
@@ -186,4 +186,5 @@ class Window(QMainWindow):
             page.leave()
         self.context.transport.close()
         self.context.jobs.close()
+        self.context.staging.close()
         super().closeEvent(event)

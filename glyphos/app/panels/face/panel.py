@@ -1,14 +1,40 @@
-"""The face over the words of the moment: what is seen and said at the playhead."""
+"""The face over the words of the moment: what is seen and said at the playhead.
+
+The head of whoever speaks stands on the stage; their drawing is a choice, and stands in where there
+is no OpenGL.
+"""
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import partial
 
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAction, QActionGroup
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ....production.documents import Character
+from ....stage.views import VIEWS
+from ....stage.worker import Ask
+from ...drawing.headview import HeadView
 from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text
 from ...model.context import Context
+from ...page import Command
 from .face import FaceView
+
+NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view has its own camera
+DRAWN, HEAD = "drawn", "head"
+LOOKS = {"mirror": "Mirrored", "through": "Teeth seen through", "wire": "Only edges"}
 
 
 class FacePanel(QWidget):
@@ -18,29 +44,175 @@ class FacePanel(QWidget):
         super().__init__()
         self._c = context
         self.face = FaceView(theme)
+        self.head = HeadView(context.staging, theme, name="Head of whoever speaks")
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.face)
+        self.stack.addWidget(self.head)
         self.now = QLabel(objectName="now")
         self.now.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.now.setAccessibleName("Sound, word and time at the playhead")
+        self.button = QToolButton()
+        self.button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.button.setAccessibleName("How the face is shown")
+        self.button.setMenu(self._menu())
+        below = QHBoxLayout()
+        below.setContentsMargins(8, 0, 8, 2)
+        below.addWidget(self.now, 1)
+        below.addWidget(self.button)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        column.addWidget(self.face, 1)
-        column.addWidget(self.now)
+        column.addWidget(self.stack, 1)
+        column.addLayout(below)
+        context.staging.trouble_changed.connect(self._troubled)
+        context.dresses.dressed_ready.connect(lambda _: self._again())
+        context.dresses.dress_ready.connect(lambda _: self._again())
+        context.preferring.changed.connect(lambda _, now: self._choose(now.face))
+        self.head.looked.connect(self._name_view)
+        self.head.shown.connect(self._ready)
+        self._seconds = 0.0
+        self._choose(context.preferring.now.face)
+
+    # ---- how it is shown ----------------------------------------------------------------------
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        views = QActionGroup(self)
+        self.actions_by_name: dict[str, QAction] = {}
+        for name, text in ((DRAWN, "Drawn"), *((v, f"Head: {v}") for v in VIEWS)):
+            action = menu.addAction(text)
+            action.setCheckable(True)
+            action.triggered.connect(lambda _=False, n=name: self.show_as(n))
+            views.addAction(action)
+            self.actions_by_name[name] = action
+        menu.addSeparator()
+        for name, text in LOOKS.items():
+            action = menu.addAction(text)
+            action.setCheckable(True)
+            action.toggled.connect(
+                lambda on, n=name: self.head.set_look(replace(self.head.look, **{n: on}))
+            )
+            self.actions_by_name[name] = action
+        return menu
+
+    def show_as(self, name: str) -> None:
+        """As a drawing, or the head from one of its views."""
+        if name != DRAWN:
+            self.head.set_view(name)
+        self._c.preferring.set(face=DRAWN if name == DRAWN else HEAD)
+        self._name_view()
+
+    def commands(self) -> Sequence[Command]:
+        """What can be done with the face, on every page."""
+        return [
+            Command("face", "Face: as a head or drawn", "View", self._swap, "Ctrl+H"),
+            *(
+                Command(f"face-{name.replace(' ', '-')}", f"Face: {name}", "View", partial(self.show_as, name))
+                for name in VIEWS
+            ),
+        ]  # fmt: skip
+
+    def _swap(self) -> None:
+        self.show_as(DRAWN if self._c.preferring.now.face == HEAD else "front")
+
+    @property
+    def drawn(self) -> bool:
+        """Whether the drawing is shown, chosen or as stand-in."""
+        return self.stack.currentWidget() is self.face
+
+    def _choose(self, kind: str) -> None:
+        head = kind == HEAD and not self._c.staging.trouble
+        if not head or self.head.image is not None:
+            self.stack.setCurrentWidget(self.head if head else self.face)
+        self._wants_head = head
+        self._name_view()
+        self._again()
+
+    def _ready(self) -> None:
+        """The first picture of a head takes the place of the drawing."""
+        if self._wants_head and self.head.image is not None and self.drawn:
+            self.stack.setCurrentWidget(self.head)
+
+    def _troubled(self, trouble: str) -> None:
+        if trouble:
+            self._c.talk.say(trouble)
+            self.button.setToolTip(trouble)
+            self._choose(DRAWN)
+
+    def _name_view(self) -> None:
+        kind = self._c.preferring.now.face
+        camera = self.head.look.camera
+        name = (
+            next((n for n, v in VIEWS.items() if v == camera), "turned") if kind == HEAD else DRAWN
+        )
+        self.button.setText(name.capitalize() + " ▾")
+        if name in self.actions_by_name:
+            self.actions_by_name[name].setChecked(True)
 
     def set_theme(self, theme: Theme) -> None:
-        self.face.theme = theme
+        self.face.theme = self.head.theme = theme
         self.face.update()
+        self.head.refresh()
+
+    # ---- what is shown ------------------------------------------------------------------------
 
     def show_moment(self, seconds: float) -> None:
         """Bring picture and words to where the sound is."""
+        self._seconds = seconds
         current = self._c.current
         self.face.show_speaker(current.line.speaker if current.line else "")
         if current.motion is not None:
-            playing = self._c.transport.playing
-            self.face.show_pose(current.motion.at(seconds), soon=not playing)
+            if not self._wants_head or self.drawn:
+                self.face.show_pose(current.motion.at(seconds), soon=not self._c.transport.playing)
+            if self._wants_head:
+                self._show_head(seconds)
         word, phone = current.moment(seconds)
         sound = f"/{phone.ipa}/  " if phone else ""
         time = f"{seconds_text(seconds, 2)} · {frame_text(seconds, float(current.fps))}"
         text = f"{sound}{word.text if word else '·'}   {time}"
         if text != self.now.text():
             self.now.setText(text)
+
+    def _again(self) -> None:
+        if self.isVisible():
+            self.show_moment(self._seconds)
+
+    def character(self) -> Character:
+        """Who speaks the line that is shown."""
+        line = self._c.current.line
+        return self._c.document.production.character_for(line.speaker if line else "")
+
+    def _show_head(self, seconds: float) -> None:
+        motion = self._c.current.motion
+        assert motion is not None
+        character = self.character()
+        ask = ask_for(self._c, character, motion.at(seconds), seconds)
+        if ask is not None:
+            if not self.head.isVisible():  # the drawing stands in until the first picture
+                self.head.show_asks([ask])
+                self.head.wish_unseen(self.stack.size())
+            else:
+                self.head.show_asks([ask])
+
+
+def ask_for(
+    context: Context, character: Character, values: dict[str, float], seconds: float
+) -> Ask | None:
+    """How the stage shows a character at a moment of the shown motion; None while it is fitted."""
+    model, poses, _ = context.dresses.source(character)
+    from ....characters.builtin import BUILTIN
+
+    if model in BUILTIN and character.fitting == type(character.fitting)():
+        return Ask(model, NOWHERE, values=values)
+    motion = context.current.motion
+    dress = context.dresses.dress(character, motion) if motion is not None else None
+    if dress is None:
+        return None
+    position = min(max(seconds * float(dress.fps), 0.0), dress.frames - 1.0)
+    low = int(position)
+    high = min(low + 1, dress.frames - 1)
+    row = dress.shares[low] + (position - low) * (dress.shares[high] - dress.shares[low])
+    weights = {
+        n: float(v) for n, v in zip(dress.channels, row.tolist(), strict=True) if abs(v) > 1e-5
+    }
+    return Ask(model, NOWHERE, poses, {}, weights or {dress.channels[0]: 0.0})

@@ -1,0 +1,124 @@
+"""Characters of the open production, fitted: their heads and how they wear the motion.
+
+Read and measured in the background, kept by what they were made from; signals say what has come.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+
+from ...characters.fittings import Fitting
+from ...motion.curve import Motion
+from ...production.documents import Character
+from .document import Document
+from .jobs import Jobs, Told
+
+KEPT = 8
+Source = tuple[str, str, int]  # model, list of poses, time of the file
+
+
+class Dresses(QObject):
+    """Caches by what things are made from."""
+
+    dressed_ready = Signal(str)  # slug of a character whose head was fitted, or could not be
+    dress_ready = Signal(str)  # slug of a character that wears a motion now
+
+    def __init__(self, document: Document, jobs: Jobs) -> None:
+        super().__init__()
+        self._document, self._jobs = document, jobs
+        self._dressed: OrderedDict[Source, tuple[Fitting, object]] = OrderedDict()
+        self._dress: OrderedDict[tuple[int, int], tuple[object, Motion, object]] = OrderedDict()
+        self._problems: dict[Source, str] = {}
+        document.opened.connect(self._forget)
+
+    def _forget(self) -> None:
+        self._dressed.clear()
+        self._dress.clear()
+        self._problems.clear()
+
+    # ---- the head and its fitting -------------------------------------------------------------
+
+    def source(self, character: Character) -> Source:
+        """What a character's model is just now."""
+        model = self._document.production.model_path(character)
+        path = Path(model)
+        state = path.stat().st_mtime_ns if path.is_file() else 0
+        poses = str(self._document.folder / character.poses) if character.poses else ""
+        return model, poses, state
+
+    def dressed(self, character: Character):  # type: ignore[no-untyped-def]
+        """The fitted head if it is there; else it is made, and `dressed_ready` tells."""
+        source = self.source(character)
+        known = self._dressed.get(source)
+        if known is not None and known[0] == character.fitting:
+            self._dressed.move_to_end(source)
+            return known[1]
+        if source not in self._problems:
+            self._make(character, source, known[1] if known is not None else None)
+        return None
+
+    def latest(self, character: Character):  # type: ignore[no-untyped-def]
+        """The fitted head as it was last, perhaps before its fitting was changed."""
+        known = self._dressed.get(self.source(character))
+        return known[1] if known is not None else None
+
+    def problem(self, character: Character) -> str:
+        """Why a character cannot be used; "" if it can, or nobody knows yet."""
+        return self._problems.get(self.source(character), "")
+
+    def _make(self, character: Character, source: Source, like: object) -> None:
+        fitting, slug = character.fitting, character.slug
+        name = f"dress {source[0]}"
+
+        def work(told: Told) -> object:
+            from ...characters.dressing import Dressed
+            from ...characters.models.opening import open_head
+            from ...progress import share
+
+            if isinstance(like, Dressed):
+                return Dressed(like.head, fitting, like=like, progress=told)
+            poses = Path(source[1]) if source[1] else None
+            head = open_head(source[0], poses=poses, progress=share(told, 0.0, 0.5))
+            return Dressed(head, fitting, progress=share(told, 0.5, 1.0))
+
+        def apply(made: object) -> None:
+            self._dressed[source] = fitting, made
+            while len(self._dressed) > KEPT:
+                self._dressed.popitem(last=False)
+            self.dressed_ready.emit(slug)
+
+        def ended(problem: str) -> None:
+            if problem and problem != "Stopped.":
+                self._problems[source] = problem
+                self.dressed_ready.emit(slug)
+
+        quiet = like is not None or source[2] == 0
+        self._jobs.submit(f"Fitting {character.name}", work, apply, name=name, quiet=quiet, instead=True,
+                          ended=ended)  # fmt: skip
+
+    # ---- a motion on it -----------------------------------------------------------------------
+
+    def dress(self, character: Character, motion: Motion):  # type: ignore[no-untyped-def]
+        """The character's curves for a motion if they are there; else they are made, and
+        `dress_ready` tells."""
+        dressed = self.dressed(character)
+        if dressed is None:
+            return None
+        key = (id(dressed), id(motion))
+        known = self._dress.get(key)
+        if known is not None:
+            return known[2]
+        slug = character.slug
+
+        def apply(made: object) -> None:
+            self._dress[key] = dressed, motion, made  # held, so that their identities stay theirs
+            while len(self._dress) > KEPT:
+                self._dress.popitem(last=False)
+            self.dress_ready.emit(slug)
+
+        self._jobs.submit("Dressing the line", lambda told: dressed.wear(motion, progress=told), apply,
+                          name=f"wear {slug}", quiet=True, instead=True)  # fmt: skip
+        return None

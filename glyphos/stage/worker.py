@@ -1,0 +1,127 @@
+"""The stage in a process of its own: what a driver does, or dies of, is kept from the window, which
+never waits. Requests come on standard input, pictures go to standard output (see `client`)."""
+
+from __future__ import annotations
+
+import struct
+import sys
+from pathlib import Path
+from typing import IO, Any
+
+import msgspec
+import numpy as np
+
+from ..characters.head import Head
+from ..characters.models.opening import open_head
+from ..characters.posing import Poser, turns_of
+from ..errors import GlyphosError, sentence
+from .renderer import Shot, Stage
+from .views import Camera
+
+KEPT = 6  # heads at once
+LENGTH = struct.Struct("<I")
+
+
+class Ask(msgspec.Struct):
+    """One head as it is to be seen. model: a file, or one of ours by name. values: of our channels,
+    for a head that says what they do. weights: of its own channels, for any other."""
+
+    model: str
+    camera: tuple[float, float, float, float, float]
+    poses: str = ""
+    values: dict[str, float] = {}
+    weights: dict[str, float] = {}
+    mirror: bool = False
+    wire: bool = False
+    through: bool = False
+
+
+class Request(msgspec.Struct):
+    """Heads side by side on a picture of a size."""
+
+    asks: list[Ask]
+    size: tuple[int, int]
+    background: str = "paper"
+    fine: bool = False
+
+
+class Reply(msgspec.Struct):
+    """The size of the picture that follows, or what is wrong (final: it stays so)."""
+
+    size: tuple[int, int] = (0, 0)
+    problem: str = ""
+    final: bool = False
+
+
+class Heads:
+    """Heads that are in use, by their file as it is now."""
+
+    def __init__(self, stage: Stage) -> None:
+        self._stage = stage
+        self._kept: dict[tuple[str, str, int], tuple[Head, Poser]] = {}
+
+    def get(self, model: str, poses: str) -> tuple[Head, Poser]:
+        path = Path(model)
+        state = path.stat().st_mtime_ns if path.is_file() else 0
+        key = (model, poses, state)
+        if key not in self._kept:
+            head = open_head(model, poses=Path(poses) if poses else None)
+            while len(self._kept) >= KEPT:
+                old = self._kept.pop(next(iter(self._kept)))
+                self._stage.forget(old[0])
+            self._kept[key] = head, Poser(head)
+        self._kept[key] = self._kept.pop(key)  # the latest last
+        return self._kept[key]
+
+
+def draw(stage: Stage, heads: Heads, request: Request) -> Any:
+    """The pixels of a request."""
+    shots = []
+    for ask in request.asks:
+        head, poser = heads.get(ask.model, ask.poses)
+        if head.rig is not None and not ask.weights:
+            points, normals = poser.play(ask.values)
+        else:
+            points, normals = poser.pose(ask.weights, turns_of(head, ask.values))
+        camera = Camera(*ask.camera)
+        shots.append(Shot(head, points, normals, camera, ask.mirror, ask.wire, ask.through))
+    return stage.draw(shots, request.size, background=request.background, fine=request.fine)
+
+
+def main(source: IO[bytes], sink: IO[bytes]) -> None:
+    """Answer requests until the input ends."""
+    try:
+        stage = Stage()
+    except GlyphosError as error:
+        send(sink, Reply(problem=str(error), final=True))
+        return
+    heads = Heads(stage)
+    send(sink, Reply())
+    while (data := receive(source)) is not None:
+        try:
+            pixels = draw(stage, heads, msgspec.msgpack.decode(data, type=Request))
+        except Exception as error:  # whatever it is, one sentence
+            send(sink, Reply(problem=sentence(error)))
+            continue
+        height, width = pixels.shape[:2]
+        send(sink, Reply((width, height)), np.ascontiguousarray(pixels).tobytes())
+
+
+def send(sink: IO[bytes], message: msgspec.Struct, more: bytes = b"") -> None:
+    """A message with its length before it, and bytes behind it."""
+    data = msgspec.msgpack.encode(message)
+    sink.write(LENGTH.pack(len(data)) + data + more)
+    sink.flush()
+
+
+def receive(source: IO[bytes]) -> bytes | None:
+    """A message; None at the end."""
+    first = source.read(LENGTH.size)
+    if len(first) < LENGTH.size:
+        return None
+    data = source.read(LENGTH.unpack(first)[0])
+    return data if len(data) == LENGTH.unpack(first)[0] else None
+
+
+if __name__ == "__main__":
+    main(sys.stdin.buffer, sys.stdout.buffer)
