@@ -20,6 +20,7 @@ from .model.selection import Selection
 from .model.settings import Preferences
 from .model.talk import Talk
 from .model.transport import Loader, Transport
+from .pages.characters.page import CharactersPage
 from .pages.handoff.page import HandoffPage
 from .pages.score.page import ScorePage
 from .shell.window import Window
@@ -55,7 +56,7 @@ def make_window(
     _use_model(context)
     now = context.preferring.now
     theme = themes.dressed(now.theme, now.gestures)
-    pages = [ScorePage(context, theme), HandoffPage(context)]
+    pages = [ScorePage(context, theme), CharactersPage(context, theme), HandoffPage(context)]
     return Window(context, pages, unsaved=unsaved)
 
 

@@ -43,6 +43,7 @@ class Page:
 
     name: str
     title: str
+    alone = False  # whether it needs the room beside it: no lines, no face
     go: Callable[[], None]
 
     def widget(self) -> QWidget:
@@ -83,6 +84,10 @@ class Page:
     def drop_script(self, path: Path) -> None:
         """A text file was dropped on the window."""
         raise ScriptError("Open a recording on the Score page first, then drop its script.")
+
+    def take_files(self, paths: Sequence[Path]) -> bool:
+        """Files were dropped on the window; whether they are for this page."""
+        return False
 
     def escape(self) -> bool:
         """Give up what is begun, choose nothing; whether there was something."""

@@ -3,33 +3,28 @@ own channels in their own range."""
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
-from pathlib import Path
 from typing import Any
 
-import msgspec
 import numpy as np
-from rapidfuzz import fuzz, process
 
-from ..errors import DocumentError, ModelError
 from ..motion.curve import Motion
 from ..progress import Progress, share
 from .channels import face_channels
 from .fitting.face import Face
 from .fitting.fit import Fit
 from .fitting.landmarks import find_face
-from .fitting.names import Named, match_names
+from .fitting.names import CORRECTIVES, Named, match_names, tokens_of
 from .fitting.reference import reference
 from .fitting.stack import Floats, Stack, stacked
 from .fitting.wearing import wear
-from .fittings import OPPOSITE, Fitting, decode_fitting
+from .fittings import OPPOSITE, Fitting
 from .head import Head
 
-RENAMED = 80  # likeness of spelling of a channel that has another name now
+SEEN = 0.01  # mouth widths: a gap that is seen
 
 
 @dataclass(frozen=True)
@@ -47,6 +42,7 @@ class Dress:
     alike: Mapping[str, float] = field(default_factory=dict)
     gap: Floats = field(default_factory=lambda: np.zeros(0))
     crossing: float = 0.0
+    shut: Floats = field(default_factory=lambda: np.zeros(0))  # 1 where lips must meet
 
     @property
     def frames(self) -> int:
@@ -86,7 +82,7 @@ class Dressed:
             same = like is not None and like.head is head and like.signed == signed
             if like is not None and same and like.fitting.mouth == self.fitting.mouth and like.fit:
                 self.signed, self.face = signed, like.face
-                self._fit(like.fit.channels)
+                self._fit(like.fit.channels, like)
             else:
                 self._measure(stacked(head, progress=share(progress, 0.0, 0.5)), signed)
 
@@ -103,10 +99,14 @@ class Dressed:
         self.face = find_face(Stack(stack.points, stack.faces, moves, stack.part, names), at)
         self._fit(names)
 
-    def _fit(self, names: tuple[str, ...]) -> None:
+    def _fit(self, names: tuple[str, ...], like: Dressed | None = None) -> None:
         fitting = self.fitting
         top = np.array([fitting.limits.get(n.removesuffix(OPPOSITE), 1.0) for n in names])
         top[[n.removesuffix(OPPOSITE) in fitting.never for n in names]] = 0.0
+        if like is not None and like.fit is not None and like.fitting.whole == fitting.whole:
+            if np.array_equal(like.fit.top, top):  # nothing of it is decided by what else was set
+                self.fit = like.fit
+                return
         named = [*self.named, *(Named(n) for n in names[len(self.named) :])]
         assert self.face is not None
         self.fit = Fit(reference(), self.face, names, named, exclusive=fitting.whole, top=top)
@@ -126,7 +126,7 @@ class Dressed:
             fps=float(motion.fps),
             progress=progress,
         )
-        return self._dress(motion.fps, worn.weights, worn.alike, worn.gap, worn.crossing)
+        return self._dress(motion.fps, worn.weights, worn.alike, worn.gap, worn.crossing, worn.shut)
 
     def weights_for(self, values: Mapping[str, float]) -> dict[str, float]:
         """What the head is posed with for one moment of our channels."""
@@ -195,6 +195,7 @@ class Dressed:
         alike: Mapping[str, float],
         gap: Floats,
         crossing: float,
+        shut: Floats | None = None,
     ) -> Dress:
         count = len(self.head.channels)
         shares = weights[:, :count].copy()
@@ -202,69 +203,42 @@ class Dressed:
             shares[:, k] -= weights[:, count + extra]
         values = shares * np.array([high for _, high in self.ranges])
         values.setflags(write=False)
-        return Dress(fps, self.head.channels, self.ranges, values, alike, gap, crossing)
+        shut = np.zeros(len(values)) if shut is None else shut
+        return Dress(fps, self.head.channels, self.ranges, values, alike, gap, crossing, shut)
 
 
-# ------------------------------------------------------------------ fittings as files
-def fitting_for(head: Head, path: Path | None = None) -> Fitting:
-    """A new fitting of a head. path: where it will be kept, from where the model is named."""
-    return Fitting(_relative(head.path, path), digest_of(head.path), head.channels)
+def summary(dressed: Dressed, dress: Dress | None = None) -> list[str]:
+    """What went well, in sentences."""
+    fit = dressed.fit
+    if fit is None:
+        return [f"{dressed.head.name} says itself how it is played; nothing has to be fitted"]
+    votes = fit.votes()
+    both = sum(v.verdict == "agree" for v in votes)
+    shape = sum(v.verdict == "shape only" for v in votes)
+    found = []
+    if both:
+        found.append(f"{both} channels found their gesture by name and by shape")
+    if shape:
+        found.append(f"{shape} more by their shape alone")
+    if dress is not None and len(dress.gap):
+        shut = closures(dress)
+        met = sum(bool((dress.gap[a:b] <= SEEN).any()) for a, b in shut)
+        if shut:
+            found.append(f"the lips meet at {met} of {len(shut)} closures of the line")
+    return found
 
 
-def digest_of(path: Path) -> str:
-    """A digest of a file's bytes."""
-    return hashlib.sha256(path.read_bytes()).hexdigest() if path.is_file() else ""
-
-
-def _relative(model: Path, fitting: Path | None) -> str:
-    if fitting is None:
-        return str(model)
-    import os
-
-    return Path(os.path.relpath(model.resolve(), fitting.resolve().parent)).as_posix()
-
-
-def carried_over(fitting: Fitting, head: Head) -> tuple[Fitting, list[str]]:
-    """A fitting on a head whose channels differ from those it was made for, and what changed.
-
-    A channel that is gone but spelt alike another new one is taken to be renamed; what was set on
-    one that is nowhere is dropped, and said.
-    """
-    old, new = fitting.channels, head.channels
-    if set(old) <= set(new) and len(old) == len(new):
-        return msgspec.structs.replace(fitting, channels=new), []
-    gone = [c for c in old if c not in new]
-    added = [c for c in new if c not in old]
-    renamed: dict[str, str] = {}
-    for channel in gone:
-        left = [c for c in added if c not in renamed.values()]
-        near = process.extractOne(channel, left, scorer=fuzz.ratio, score_cutoff=RENAMED)
-        same_place = new[old.index(channel)] if len(old) == len(new) else ""
-        if near is not None:
-            renamed[channel] = str(near[0])
-        elif same_place in left:
-            renamed[channel] = same_place
-    said = [f"“{a}” is “{b}” now" for a, b in renamed.items()]
-    said += [f"“{c}” is gone" for c in gone if c not in renamed]
-    said += [f"“{c}” is new" for c in added if c not in renamed.values()]
-    name = {c: renamed.get(c, c) for c in old}
-    keep = [c for c in old if name[c] in new]
-
-    def moved(values: Mapping[str, Any]) -> dict[str, Any]:
-        return {name.get(c, c): v for c, v in values.items() if c in keep}
-
-    return msgspec.structs.replace(
-        fitting, channels=new, ranges=moved(fitting.ranges), limits=moved(fitting.limits),
-        by_hand={g: moved(cells) for g, cells in fitting.by_hand.items()},
-        never=tuple(name[c] for c in fitting.never if c in keep),
-    ), said  # fmt: skip
+def closures(dress: Dress) -> list[tuple[int, int]]:
+    """Stretches of frames [first, after) on which the lips must meet."""
+    edges = np.flatnonzero(np.diff(np.r_[0, (dress.shut > 0).astype(int), 0]))
+    return list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
 
 
 def findings(dressed: Dressed, dress: Dress | None = None) -> list[str]:
     """What a person should know of a fitting, in sentences: what needs a look first."""
     fit = dressed.fit
     if fit is None:
-        return [f"{dressed.head.name} says itself how it is played; nothing has to be fitted"]
+        return []
     found: list[str] = []
     votes = fit.votes()
     for vote in votes:
@@ -274,10 +248,9 @@ def findings(dressed: Dressed, dress: Dress | None = None) -> list[str]:
                 f"like {_said(vote.gesture)}; its shape is used"
             )
     found += _cannot(fit)
-    found += _twins(fit)
-    found += [d[:1].upper() + d[1:] for d in fit.face.doubts]
+    found += fit.face.doubts
     if dress is not None:
-        open_frames = np.flatnonzero(dress.gap > 0.01)
+        open_frames = np.flatnonzero(dress.gap > SEEN)
         if len(open_frames):
             worst = int(dress.gap.argmax())
             found.append(
@@ -289,6 +262,7 @@ def findings(dressed: Dressed, dress: Dress | None = None) -> list[str]:
         found.append(f"name and shape agree only in part: {_listed(unsure)}")
     if len(fit.group):
         found.append(f"whole mouths, at most three at once: {fit.why_exclusive}")
+    found += _twins(fit)
     still = [v.channel for v in votes if v.verdict in ("neither", "name only")]
     if still:
         found.append(f"nothing that is measured moves with {_listed(still)}")
@@ -338,24 +312,11 @@ def _listed(names: Sequence[str]) -> str:
 def _twins(fit: Fit) -> list[str]:
     """Channels that do the same."""
     length = np.linalg.norm(fit.fq, axis=0)
-    big = np.flatnonzero(length > 0.05 * length.max(initial=0.0))
+    plain = np.array([not CORRECTIVES & set(tokens_of(c)) for c in fit.channels])
+    big = np.flatnonzero((length > 0.05 * length.max(initial=0.0)) & plain)
     unit = fit.fq[:, big] / length[big]
     alike = np.triu(unit.T @ unit, 1)
     found = []
     for a, b in zip(*np.nonzero(alike > 0.99), strict=True):
         found.append(f"“{fit.channels[big[a]]}” and “{fit.channels[big[b]]}” do the same")
     return found[:6]
-
-
-def open_fitting(path: Path) -> tuple[Fitting, Path]:
-    """A fitting from its file, and where its model lies. Raises DocumentError or ModelError."""
-    if not path.is_file():
-        raise DocumentError(f"There is no file {path}; check its name.")
-    fitting = decode_fitting(path.read_bytes(), path.name)
-    model = (path.parent / fitting.model).resolve()
-    if not model.is_file():
-        raise ModelError(
-            f"The model of {path.name}, {fitting.model}, is not there; put it back, or fit it again with "
-            "`glyphos character fit`."
-        )
-    return fitting, model

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import hashlib
+import os
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any, Literal
 
 import msgspec
 import numpy as np
+from rapidfuzz import fuzz, process
 
-from ..errors import DocumentError
+from ..errors import DocumentError, ModelError
 from .channels import face_channels
+from .head import Head
 
+RENAMED = 80  # likeness of spelling of a channel that has another name now
 OPPOSITE = " (−)"  # behind a gesture or a channel: the other way of a signed one
 
 
@@ -71,3 +78,69 @@ def decode_fitting(data: bytes, name: str) -> Fitting:
     except (msgspec.DecodeError, UnicodeDecodeError, DocumentError, RecursionError) as error:
         raise DocumentError(f"{name} is not a fitting of Glyphos, or damaged: {error}.") from None
     return fitting
+
+
+def fitting_for(head: Head, path: Path | None = None) -> Fitting:
+    """A new fitting of a head. path: where it will be kept, from where the model is named."""
+    return Fitting(_relative(head.path, path), digest_of(head.path), head.channels)
+
+
+def digest_of(path: Path) -> str:
+    """A digest of a file's bytes."""
+    return hashlib.sha256(path.read_bytes()).hexdigest() if path.is_file() else ""
+
+
+def _relative(model: Path, fitting: Path | None) -> str:
+    if fitting is None:
+        return str(model)
+    return Path(os.path.relpath(model.resolve(), fitting.resolve().parent)).as_posix()
+
+
+def carried_over(fitting: Fitting, head: Head) -> tuple[Fitting, list[str]]:
+    """A fitting on a head whose channels differ from those it was made for, and what changed.
+
+    A channel that is gone but spelt alike another new one is taken to be renamed; what was set on
+    one that is nowhere is dropped, and said.
+    """
+    old, new = fitting.channels, head.channels
+    if set(old) <= set(new) and len(old) == len(new):
+        return msgspec.structs.replace(fitting, channels=new), []
+    gone = [c for c in old if c not in new]
+    added = [c for c in new if c not in old]
+    renamed: dict[str, str] = {}
+    for channel in gone:
+        left = [c for c in added if c not in renamed.values()]
+        near = process.extractOne(channel, left, scorer=fuzz.ratio, score_cutoff=RENAMED)
+        same_place = new[old.index(channel)] if len(old) == len(new) else ""
+        if near is not None:
+            renamed[channel] = str(near[0])
+        elif same_place in left:
+            renamed[channel] = same_place
+    said = [f"“{a}” is “{b}” now" for a, b in renamed.items()]
+    said += [f"“{c}” is gone" for c in gone if c not in renamed]
+    said += [f"“{c}” is new" for c in added if c not in renamed.values()]
+    name = {c: renamed.get(c, c) for c in old}
+    keep = [c for c in old if name[c] in new]
+
+    def moved(values: Mapping[str, Any]) -> dict[str, Any]:
+        return {name.get(c, c): v for c, v in values.items() if c in keep}
+
+    return msgspec.structs.replace(
+        fitting, channels=new, ranges=moved(fitting.ranges), limits=moved(fitting.limits),
+        by_hand={g: moved(cells) for g, cells in fitting.by_hand.items()},
+        never=tuple(name[c] for c in fitting.never if c in keep),
+    ), said  # fmt: skip
+
+
+def open_fitting(path: Path) -> tuple[Fitting, Path]:
+    """A fitting from its file, and where its model lies. Raises DocumentError or ModelError."""
+    if not path.is_file():
+        raise DocumentError(f"There is no file {path}; check its name.")
+    fitting = decode_fitting(path.read_bytes(), path.name)
+    model = (path.parent / fitting.model).resolve()
+    if not model.is_file():
+        raise ModelError(
+            f"The model of {path.name}, {fitting.model}, is not there; put it back, or fit it again with "
+            "`glyphos character fit`."
+        )
+    return fitting, model

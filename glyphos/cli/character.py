@@ -61,7 +61,7 @@ def inspect(
 
 def described(head: Any, dressed: Any, trouble: str = "") -> dict[str, Any]:
     """What a model has, as a document."""
-    from ..characters.dressing import findings
+    from ..characters.dressing import findings, summary
 
     channels = []
     votes = (
@@ -93,6 +93,8 @@ def described(head: Any, dressed: Any, trouble: str = "") -> dict[str, Any]:
     if dressed is not None and dressed.face is not None:
         said += dressed.face.said
     found = [trouble] if trouble else findings(dressed) if dressed is not None else []
+    if dressed is not None:
+        said += summary(dressed)
     return {
         "name": head.name, "points": head.vertices, "triangles": head.triangles,
         "pieces": [p.name for p in head.pieces], "bones": sum(len(s.joints) for s in head.skins),
@@ -109,13 +111,8 @@ def fit(
     """Fit a model and keep the fitting, which remembers the model by its relative path."""
     import msgspec
 
-    from ..characters.dressing import (
-        Dressed,
-        carried_over,
-        findings,
-        fitting_for,
-    )
-    from ..characters.fittings import decode_fitting, encode_fitting
+    from ..characters.dressing import Dressed, findings
+    from ..characters.fittings import carried_over, decode_fitting, encode_fitting, fitting_for
     from ..characters.models.opening import open_head
     from ..errors import SaveError
 

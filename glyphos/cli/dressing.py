@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ..characters.dressing import Dressed, carried_over, digest_of, open_fitting
+from ..characters.dressing import Dressed
+from ..characters.fittings import carried_over, digest_of, open_fitting
 from ..characters.models.opening import open_head
 from ..progress import Progress
 from .talk import messages

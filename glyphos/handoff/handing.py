@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -33,5 +33,5 @@ def rested(dress: Dress, handing: Handing) -> Dress:
         values[:ahead] = 0.0
     if behind:
         values[len(values) - behind :] = 0.0
-    gap = np.pad(dress.gap, (ahead, behind))
-    return Dress(dress.fps, dress.channels, dress.ranges, values, dress.alike, gap, dress.crossing)
+    gap, shut = (np.pad(x, (ahead, behind)) for x in (dress.gap, dress.shut))
+    return replace(dress, values=values, gap=gap, shut=shut)

@@ -10,10 +10,16 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from glyphos.characters.dressing import Dressed, carried_over, findings
+from glyphos.characters.dressing import Dressed, findings, summary
 from glyphos.characters.fitting.box import box_least, project
 from glyphos.characters.fitting.names import match_names, tokens_of
-from glyphos.characters.fittings import Fitting, check_fitting, decode_fitting, encode_fitting
+from glyphos.characters.fittings import (
+    Fitting,
+    carried_over,
+    check_fitting,
+    decode_fitting,
+    encode_fitting,
+)
 from glyphos.characters.head import Head
 from glyphos.errors import DocumentError, ModelError
 from glyphos.motion.channels import channels
@@ -295,7 +301,8 @@ class Documents(unittest.TestCase):
         wanted = rig.weights(rows_of(motion())[frame])
         for name, weight in dress.weights(frame).items():
             self.assertAlmostEqual(weight, float(wanted.get(name, 0.0)), places=9)
-        self.assertIn("says itself", findings(mabel)[0])
+        self.assertIn("says itself", summary(mabel)[0])
+        self.assertEqual(findings(mabel), [])
         self.assertTrue(Path(own("mabel").path).is_file() and msgspec is not None)
 
 

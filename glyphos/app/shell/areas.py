@@ -20,6 +20,7 @@ class Areas(QWidget):
 
     def __init__(self, context: Context, pages: Sequence[Page], theme: Theme) -> None:
         super().__init__()
+        self._beside, self._alone = True, False
         self.top = TopBar(pages)
         self.bottom = BottomBar(context)
         self.offers = OfferBar(context)
@@ -50,8 +51,18 @@ class Areas(QWidget):
 
     def show_beside(self, shown: bool) -> None:
         """Show or hide everything but the page and its bar."""
-        for widget in (self.lines, self.right, self.top):
-            widget.setVisible(shown)
+        self._beside = shown
+        self.top.setVisible(shown)
+        self._show_sides()
+
+    def give_room(self, alone: bool) -> None:
+        """Give a page the room beside it, or take it back."""
+        self._alone = alone
+        self._show_sides()
+
+    def _show_sides(self) -> None:
+        for widget in (self.lines, self.right):
+            widget.setVisible(self._beside and not self._alone)
 
 
 def _column(widget: QWidget) -> QVBoxLayout:

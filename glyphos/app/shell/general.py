@@ -121,6 +121,9 @@ class General:
 
     def drop(self, paths: Sequence[Path]) -> None:
         """Files dropped on the window: recordings, folders, tables, productions, a script."""
+        for page in self._w.pages.values():
+            if page.take_files(paths):
+                return
         texts = [p for p in paths if p.suffix.lower() == ".txt"]
         others = [p for p in paths if p.suffix.lower() != ".txt"]
         if len(others) == 1:

@@ -106,6 +106,7 @@ class Window(QMainWindow):
         """Show another page, with its inspector, its buttons and its commands."""
         self.page.leave()
         self.page = self.pages[name]
+        self.areas.give_room(self.page.alone)
         self.areas.stack.setCurrentWidget(self.page.widget())
         self.top.pages[name].setChecked(True)
         self.areas.inspector.show_sections(name, self.page.inspector())

@@ -44,6 +44,7 @@ class Worn:
     alike: Mapping[str, float]
     gap: Floats  # (frames,): widest open place where lips must meet, mouth widths; 0 elsewhere
     crossing: float
+    shut: Floats  # (frames,): 1 where lips must meet
 
     @property
     def open_frames(self) -> list[int]:
@@ -78,7 +79,9 @@ def wear(
         weights = _few(weights, fit)
     weights = _by_name(weights, fit, curves)
     weights, gap, crossing = solver.close(weights)
-    return Worn(fit.channels, weights, solver.alike(weights), gap, crossing)
+    return Worn(
+        fit.channels, weights, solver.alike(weights), gap, crossing, solver.shut.astype(float)
+    )
 
 
 class _Solver:
@@ -150,8 +153,9 @@ class _Solver:
         rho = 0.6 * np.exp(np.log(np.maximum(spread, 1e-5)).mean()) + 0.02 * np.trace(a) / count
         rho_gap = 4.0 * np.trace(a) / max(np.trace(h.T @ h), 1e-9)
         values, vectors = np.linalg.eigh(a + rho_gap * h.T @ h)
+        alone = (values + rho)[:, None] if frames == 1 else None
         factors = []
-        for value in values:
+        for value in values if alone is None else ():
             band = np.empty((2, frames))
             band[0], band[1] = -m, value + rho + 2 * m
             band[1, [0, -1]] -= m
@@ -163,7 +167,9 @@ class _Solver:
         x = np.empty((count, frames))
         for turn in range(ROUNDS):
             right = (bu + rho * ((z - u) @ vectors) + rho_gap * ((s - v) @ hu)).T
-            for k in range(count):
+            if alone is not None:  # one moment has no neighbours
+                x = right / alone
+            for k in range(count if alone is None else 0):
                 x[k] = cho_solve_banded((factors[k], False), right[k], check_finite=False)
             found = x.T @ vectors.T
             over = 1.6 * found - 0.6 * z

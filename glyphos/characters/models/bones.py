@@ -7,7 +7,6 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from ...errors import ModelError
 from ..head import Doubles, Head, Vector
@@ -135,6 +134,8 @@ class _Sampled:
             return
         matrix = head.nodes[self.node].matrix
         turn, shift = turns.get(self.node, ((0.0, 0.0, 0.0), (0.0, 0.0, 0.0)))
+        from scipy.spatial.transform import Rotation  # late: it takes its time
+
         if self.path == "rotation" and np.linalg.norm(row) > 1e-6:
             linear = matrix[:3, :3] / np.maximum(np.linalg.norm(matrix[:3, :3], axis=0), 1e-12)
             change = Rotation.from_matrix(linear).inv() * Rotation.from_quat(row)

@@ -1,0 +1,134 @@
+"""What the stage of the page shows: the line at the playhead, a sound, or the gesture at hand."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any, Protocol
+
+import msgspec
+from PySide6.QtWidgets import QCheckBox, QComboBox
+
+from ....characters.poses import EXPRESSIONS, SOUNDS
+from ....errors import GlyphosError
+from ....production.documents import Character
+from ....stage.worker import Ask
+from ...drawing.headview import HeadView
+from ...model.context import Context
+from .gestures import MEANT
+from .pairs import PairsView
+
+NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view has its own camera
+MOMENT = ""  # of the pose box: the line at the playhead
+
+
+class Shows(Protocol):
+    """What of the page this needs."""
+
+    pose: QComboBox
+    pairs: PairsView
+    ours: QCheckBox
+    head: HeadView
+    slug: str
+    shown: bool
+
+    @property
+    def character(self) -> Character: ...
+
+
+class Showing:
+    """Finds how the chosen head wears what is wanted, and shows it."""
+
+    def __init__(self, context: Context, page: Shows) -> None:
+        self._c, self._page = context, page
+        self.on_gesture = False  # the gesture at hand, rather than the line
+
+    def _values(self) -> Mapping[str, float]:
+        """Values of our channels that are to be shown."""
+        chosen = self._page.pose.currentData()
+        if chosen != MOMENT:
+            return SOUNDS.get(chosen) or EXPRESSIONS.get(chosen) or {}
+        if self.on_gesture and self._page.pairs.gesture:
+            return MEANT[self._page.pairs.gesture]
+        motion = self._c.current.motion
+        return motion.at(self._c.transport.position()) if motion is not None else {}
+
+    def choose(self, *, gesture: bool) -> None:
+        """Show the gesture at hand, or what the box says."""
+        self.on_gesture = gesture
+        self.moment()
+
+    def moment(self) -> None:
+        """Show it as it is now."""
+        if self._c.transport.playing:
+            self.on_gesture = False
+        if not self._page.shown:
+            return
+        values = dict(self._values())
+        dressed = self._c.dresses.latest(self._page.character)
+        if dressed is None:
+            return
+        model, poses, _ = self._c.dresses.source(self._page.character)
+        if dressed.own and dressed.fitting == type(dressed.fitting)():
+            self._show(Ask(model, NOWHERE, values=values), values)
+            return
+        self._pose(dressed, values, lambda w: self._show(Ask(model, NOWHERE, poses, {}, w), values))
+
+    def _show(self, theirs: Ask, values: dict[str, float]) -> None:
+        ours = [Ask("mabel", NOWHERE, values=values)] if self._page.ours.isChecked() else []
+        self._page.head.show_asks([*ours, theirs])
+
+    def _pose(self, dressed: Any, values: dict[str, float], then: Any) -> None:
+        """How a head wears values: of the line's own curves where it is the line, else found now."""
+        motion = self._c.current.motion
+        at_line = self._page.pose.currentData() == MOMENT and not self.on_gesture
+        if at_line and motion is not None:
+            dress = self._c.dresses.dress(self._page.character, motion)
+            if dress is not None:
+                frame = min(
+                    dress.frames - 1, max(0, round(self._c.transport.position() * float(dress.fps)))
+                )
+                then(
+                    {n: v for n, v in dress.weights(frame).items() if abs(v) > 1e-5}
+                    or {dress.channels[0]: 0.0}
+                )
+            return
+        self._c.jobs.submit("Posing", lambda _: dressed.weights_for(values), then, name="pose", quiet=True,
+                            instead=True, inputs=lambda: (self._page.slug, self._page.pose.currentData(), self._page.pairs.gesture))  # fmt: skip
+
+    def try_cells(self, cells: dict[str, float]) -> None:
+        """While a slider moves: the gesture with these channels, not kept."""
+        dressed, gesture = self._c.dresses.latest(self._page.character), self._page.pairs.gesture
+        if dressed is None or not gesture:
+            return
+        fitting = msgspec.structs.replace(
+            dressed.fitting, by_hand={**dressed.fitting.by_hand, gesture: dict(cells)}
+        )
+        model, poses, _ = self._c.dresses.source(self._page.character)
+        values = dict(MEANT[gesture])
+
+        def work(_: object) -> dict[str, float]:
+            return dict(type(dressed)(dressed.head, fitting, like=dressed).weights_for(values))
+
+        self._c.jobs.submit("Posing", work, lambda w: self._show(Ask(model, NOWHERE, poses, {}, w), values),
+                            name="pose", quiet=True, instead=True)  # fmt: skip
+
+    def worst(self) -> None:
+        """The frame of the line on which the lips stay farthest open where they must meet."""
+        motion = self._c.current.motion
+        dress = self._c.dresses.dress(self._page.character, motion) if motion is not None else None
+        if dress is None:
+            raise GlyphosError(
+                "There is no line on this head yet; listen to one and wait a moment."
+            )
+        frame = int(dress.gap.argmax()) if len(dress.gap) else 0
+        self._page.pose.setCurrentIndex(0)
+        self.on_gesture = False
+        self._c.transport.seek(frame / float(dress.fps))
+        wide = 100 * float(dress.gap[frame]) if len(dress.gap) else 0.0
+        if wide <= 1:
+            self._c.talk.say("The lips meet at every closure of this line.")
+        else:
+            self._c.talk.say(
+                f"Frame {frame}: the lips stay open by {wide:.1f} % of the mouth's width"
+            )
+        self.moment()

@@ -1,0 +1,334 @@
+"""Heads in the window: the face on the stage, the Characters page, what a person does to a fitting."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from functools import cache
+from pathlib import Path
+from unittest import mock
+
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+
+from glyphos.app.compose import make_window
+from glyphos.app.model.settings import Preferences
+from glyphos.app.sound.devices import SilentDevice
+from glyphos.characters.fittings import decode_fitting
+from glyphos.production.kinds import character_key
+from glyphos.production.production import Production
+from glyphos.stage.client import StageClient
+from glyphos.stage.views import VIEWS
+from tests.app.harness import Answers, WindowCase
+from tests.characters.remade import own, plain, saved, without
+
+DROPPED = ("lips_press", "lip_tighten", "chin_raise")
+
+
+@cache
+def model() -> Path:
+    """A foreign head that cannot press its lips, as a file."""
+    path = Path(tempfile.mkdtemp()) / "porter.glb"
+    return saved(plain(without(own("osric"), *DROPPED)), path)
+
+
+class Heads(WindowCase):
+    """A window that shows heads."""
+
+    def make_window(self) -> None:
+        preferences = Preferences(face="head")
+        with mock.patch("tests.app.harness.Preferences", return_value=preferences):
+            super().make_window()
+        self.face = self.window.face_panel
+        self.characters = self.window.pages["characters"]
+
+    def seen(self, view=None) -> None:  # type: ignore[no-untyped-def]
+        """Wait until a picture has come."""
+        view = view or self.face.head
+        self.wait(lambda: view.image is not None)
+
+
+class TheFace(Heads):
+    def test_a_head_takes_the_place_of_the_drawing_and_follows_the_speaker(self) -> None:
+        self.assertTrue(self.face.drawn)
+        self.wait(lambda: not self.face.drawn)
+        self.assertGreater(self.face.head.image.width(), 200)
+        self.assertEqual(self.face.head._asks[0].model, "mabel")
+        self.show("03-pip-wind")
+        self.wait(lambda: self.face.head._asks[0].model == "pip")
+
+    def test_it_moves_with_the_playhead(self) -> None:
+        self.wait(lambda: not self.face.drawn)
+        motion = self.current.motion
+        frame = int(motion.channel("lips_round").argmax())
+        self.transport.seek(frame / float(motion.fps))
+        self.window.show_moment()
+        self.assertGreater(self.face.head._asks[0].values["lips_round"], 0.5)
+
+    def test_keys_mouse_and_wheel_turn_it_and_come_nearer(self) -> None:
+        self.wait(lambda: not self.face.drawn)
+        head = self.face.head
+        before = head.look.camera
+        QTest.keyClick(head, Qt.Key.Key_Right)
+        self.assertGreater(head.look.camera.azimuth, before.azimuth)
+        QTest.keyClick(head, Qt.Key.Key_Plus)
+        self.assertLess(head.look.camera.near, before.near)
+        self.assertIn("Turned", self.face.button.text())
+        QTest.mousePress(head, Qt.MouseButton.LeftButton, pos=QPoint(100, 100))
+        QTest.mouseMove(head, QPoint(160, 100))
+        QTest.mouseRelease(head, Qt.MouseButton.LeftButton, pos=QPoint(160, 100))
+        wheel = QWheelEvent(QPointF(50, 50), QPointF(50, 50), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        nearer = head.look.camera.near
+        self.application.sendEvent(head, wheel)
+        self.assertLess(head.look.camera.near, nearer)
+        QTest.keyClick(head, Qt.Key.Key_0)
+        self.assertEqual(head.look.camera, VIEWS["front"])
+
+    def test_views_and_looks_are_in_the_menu_and_the_drawing_is_a_choice(self) -> None:
+        self.wait(lambda: not self.face.drawn)
+        self.do("face-side")
+        self.assertEqual(self.face.head.look.camera, VIEWS["side"])
+        self.face.actions_by_name["through"].trigger()
+        self.assertTrue(self.face.head.look.through)
+        self.do("face")
+        self.assertTrue(self.face.drawn)
+        self.assertEqual(self.context.preferring.now.face, "drawn")
+        self.do("face")
+        self.assertFalse(self.face.drawn)
+
+    def test_a_finer_picture_comes_once_it_stays(self) -> None:
+        self.wait(lambda: not self.face.drawn)
+        self.wait(lambda: self.face.head.fine)
+
+    def test_without_opengl_the_drawing_stands_in_and_says_why(self) -> None:
+        with mock.patch.object(StageClient, "_begun", autospec=True, side_effect=no_opengl):
+            self.window.face_panel.head.refresh()
+            self.show("03-pip-wind")
+            self.wait(lambda: bool(self.context.staging.trouble))
+        self.assertTrue(self.face.drawn)
+        self.assertIn("Mesa", self.status + self.face.button.toolTip())
+
+    def test_a_driver_that_dies_is_begun_again(self) -> None:
+        self.wait(lambda: not self.face.drawn)
+        client = self.context.staging._client
+        client._process.kill()
+        self.do("face-mouth")
+        self.face.head.image = None
+        self.face.head.refresh()
+        self.face.head.refresh()
+        self.wait(lambda: client._deaths == 1)
+        self.face.head.refresh()
+        self.seen()
+
+
+def no_opengl(client: StageClient) -> bool:
+    client.trouble = "There is no OpenGL 3.3 here; install the Mesa drivers."
+    return False
+
+
+class ThePage(Heads):
+    def setUp(self) -> None:
+        super().setUp()
+        self.do("page-characters")
+
+    def add(self) -> None:
+        self.drop(model())
+        self.wait(lambda: self.context.dresses.latest(self.characters.character) is not None)
+        self.wait(lambda: self.characters.pairs.count() == 13)
+        self.idle()
+
+    def found(self) -> str:
+        box = self.characters.findings
+        return "\n".join(box.item(k).text() for k in range(box.count()))
+
+    def choose(self, gesture: str) -> None:
+        pairs = self.characters.pairs
+        for k in range(pairs.count()):
+            if pairs.item(k).data(Qt.ItemDataRole.UserRole).gesture == gesture:
+                pairs.setCurrentRow(k)
+        self.idle()
+
+    @property
+    def kept(self):  # type: ignore[no-untyped-def]
+        return self.characters.edits.find("porter")
+
+    def test_our_own_heads_are_the_cast_until_another_is_given(self) -> None:
+        names = [self.characters.cast.list.item(k).text().split("\n")[0] for k in range(3)]
+        self.assertEqual(names, ["Mabel", "Osric", "Pip"])
+        self.assertFalse(self.window.lines.isVisible())
+        self.seen(self.characters.head)
+        self.do("page-score")
+        self.assertTrue(self.window.lines.isVisible())
+
+    def test_a_dropped_head_is_fitted_shown_and_given_to_a_speaker(self) -> None:
+        self.add()
+        self.assertIn("found their gesture by name and by shape", self.found())
+        self.assertIn("lips press", self.found())
+        self.assertTrue(self.characters.pairs.item(0).data(Qt.ItemDataRole.UserRole).doubtful)
+        self.wait(
+            lambda: all(
+                self.characters.pairs.item(k).data(Qt.ItemDataRole.UserRole + 1)[1]
+                for k in range(13)
+            )
+        )
+        self.characters.cast.speaker.setCurrentText("Osric")
+        self.characters.give()
+        self.assertEqual(self.document.production.character_for("OSRIC ").slug, "porter")
+        self.do("undo")
+        self.assertEqual(self.document.production.character_for("Osric").slug, "osric")
+        self.do("undo")
+        self.assertIsNone(self.kept)
+
+    def test_it_is_kept_and_opens_again(self) -> None:
+        self.add()
+        self.characters.cast.speaker.setCurrentText("Mabel")
+        self.characters.give()
+        self.document.flush()
+        again = Production.open(self.production)
+        self.assertEqual(again.character_for("mabel").name, "porter")
+        self.assertEqual(Path(again.model_path(again.character_for("mabel"))), model())
+        self.do("page-score")
+        self.show("01-mabel-beam")
+        self.wait(
+            lambda: (
+                "porter" in self.face.head._asks[0].model and bool(self.face.head._asks[0].weights)
+            )
+        )
+
+    def test_a_gesture_is_worn_by_hand_and_as_found_again(self) -> None:
+        self.add()
+        self.choose("lips_press")
+        details = self.characters.gesture
+        details.set_by_hand.emit({"lips_wide": 0.4})
+        self.idle()
+        self.assertEqual(self.kept.fitting.by_hand, {"lips_press": {"lips_wide": 0.4}})
+        self.assertEqual(list(details.amounts), ["lips_wide"])
+        details.amounts["lips_wide"].slider.setValue(70)
+        self.idle()
+        self.assertEqual(self.kept.fitting.by_hand["lips_press"], {"lips_wide": 0.7})
+        self.assertIn("Fit lips press by hand", self.names())
+        details.as_found.click()
+        self.idle()
+        self.assertEqual(self.kept.fitting.by_hand, {})
+
+    def test_limits_ranges_strength_and_channels_left_alone(self) -> None:
+        self.add()
+        channel = self.characters.channel
+        channel.channel.setCurrentText("jaw_open")
+        channel.limit_set.emit("jaw_open", 0.5)
+        channel.range_set.emit("jaw_open", (0.0, 100.0))
+        channel.never_set.emit("lips_wide", True)
+        self.choose("jaw_open")
+        self.characters.gesture.strength_set.emit(0.8)
+        self.idle()
+        fitting = self.kept.fitting
+        self.assertEqual(
+            (fitting.limits, fitting.ranges), ({"jaw_open": 0.5}, {"jaw_open": (0.0, 100.0)})
+        )
+        self.assertEqual((fitting.never, fitting.strength), (("lips_wide",), {"jaw_open": 0.8}))
+        dress = self.context.dresses.latest(self.kept).wear(self.current.motion)
+        self.assertLessEqual(dress.values[:, dress.channels.index("jaw_open")].max(), 50.0 + 1e-6)
+        channel.limit_set.emit("jaw_open", 1.0)
+        self.idle()
+        self.assertEqual(self.kept.fitting.limits, {})
+
+    def test_sounds_the_worst_frame_and_our_head_beside_it(self) -> None:
+        self.add()
+        page = self.characters
+        page.pose.setCurrentIndex(page.pose.findData("u"))
+        page.pose.activated.emit(page.pose.currentIndex())
+        self.wait(
+            lambda: page.head._asks and page.head._asks[-1].weights.get("lips_round", 0) > 0.5
+        )
+        page.ours.setChecked(True)
+        self.wait(lambda: len(page.head._asks) == 2)
+        self.idle()
+        self.wait(
+            lambda: self.context.dresses.dress(page.character, self.current.motion) is not None
+        )
+        self.do("worst-frame")
+        self.assertIn("lips", self.status)
+
+    def test_a_fitting_goes_to_a_file_and_comes_from_one(self) -> None:
+        self.add()
+        self.characters.channel.limit_set.emit("jaw_open", 0.5)
+        self.idle()
+        file = self.folder / "fitting.json"
+        self.answers.given = [(file, "")]
+        self.do("export-fitting")
+        fitting = decode_fitting(file.read_bytes(), file.name)
+        self.assertEqual(fitting.limits, {"jaw_open": 0.5})
+        self.assertEqual((file.parent / fitting.model).resolve(), model())
+        self.characters.channel.limit_set.emit("jaw_open", 1.0)
+        self.idle()
+        self.answers.given = [[file]]
+        self.do("import-fitting")
+        self.assertEqual(self.kept.fitting.limits, {"jaw_open": 0.5})
+        bad = self.folder / "bad.json"
+        bad.write_text("{")
+        self.answers.given = [[bad]]
+        self.do("import-fitting")
+        self.assertIn("not a fitting", self.status)
+
+    def test_a_model_that_changed_on_disk_is_followed_and_it_is_said(self) -> None:
+        mine = self.folder / "porter.glb"
+        mine.write_bytes(model().read_bytes())
+        with mock.patch(f"{__name__}.model", return_value=mine):
+            self.add()
+        self.characters.channel.limit_set.emit("jaw_open", 0.5)
+        self.idle()
+        mine.write_bytes(
+            mine.read_bytes()
+            .replace(b'"jaw_open"', b'"jawOpened"', 1)
+            .replace(b'"jaw_open"', b'"jawOpened"')
+        )
+        renamed = saved(renamed_jaw(), mine)
+        self.assertEqual(renamed, mine)
+        self.characters.enter()
+        self.wait(lambda: "changed since" in self.status)
+        self.assertEqual(self.kept.fitting.limits, {"jaw_opened": 0.5})
+
+    def test_bad_models_say_so_and_leave_everything(self) -> None:
+        bad = self.folder / "bad.glb"
+        bad.write_bytes(b"nothing")
+        self.drop(bad)
+        self.assertIn("not a glTF file", self.status)
+        self.assertEqual(self.document.production.characters, ())
+        faceless = saved(without(own("pip"), *own("pip").targets), self.folder / "still.glb")
+        self.drop(faceless)
+        self.wait(lambda: "cannot be used" in self.characters.model_label.text())
+        self.assertIn("Nothing of still.glb moves", self.found())
+        self.do("undo")
+        self.assertEqual(self.document.production.characters, ())
+
+    def test_keys_names_and_a_document_of_its_own(self) -> None:
+        for widget in (
+            self.characters.head,
+            self.characters.pairs,
+            self.characters.findings,
+            self.characters.cast.list,
+        ):
+            self.assertTrue(widget.accessibleName())
+            self.assertNotEqual(widget.focusPolicy(), Qt.FocusPolicy.NoFocus)
+        self.add()
+        self.document.flush()
+        path = self.production / "characters" / "porter.json"
+        self.assertTrue(path.read_text().startswith('{\n "format": "glyphos-character"'))
+        self.assertIn(character_key("porter"), self.document.production.values)
+        self.assertTrue(callable(make_window) and SilentDevice and Answers)
+
+
+def renamed_jaw():  # type: ignore[no-untyped-def]
+    from dataclasses import replace
+
+    head = plain(without(own("osric"), *DROPPED))
+    new = {"jaw_open": "jaw_opened"}
+    pieces = tuple(
+        replace(p, shapes={new.get(n, n): s for n, s in p.shapes.items()}) for p in head.pieces
+    )
+    return replace(head, pieces=pieces, targets=tuple(new.get(t, t) for t in head.targets))
+
+
+if __name__ == "__main__":
+    unittest.main()
