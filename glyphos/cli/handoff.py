@@ -7,7 +7,7 @@ from typing import Annotated
 import typer
 
 from ..errors import ScriptError
-from ..handoff.deliver import CURVES, TIMINGS, Wish, deliver, plan
+from ..handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Wish, deliver, plan
 from .talk import Folder, counted, messages, progress
 
 
@@ -17,12 +17,18 @@ def handoff(
     line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again).")] = None,
     curves: Annotated[str, typer.Option(help=f"Curves as: {', '.join(CURVES)} or none.")] = "csv",
     timing: Annotated[str, typer.Option(help=f"Timing as: {', '.join(TIMINGS)} or none.")] = "none",
+    character: Annotated[str, typer.Option(help=f"Each line on its character, as: {', '.join(CHARACTER_FORMATS)} or none.")] = "none",
+    names: Annotated[str, typer.Option(help="How files are named, with {line}, {speaker}, {character}.")] = "{line}",
+    error: Annotated[float, typer.Option(help="Most error of a character's keys, per cent of the range.")] = 0.5,
+    first_frame: Annotated[int, typer.Option(help="Number of a character's first frame.")] = 0,
+    rest_before: Annotated[float, typer.Option(help="Seconds of rest before, on a character.")] = 0.0,
+    rest_after: Annotated[float, typer.Option(help="Seconds of rest after, on a character.")] = 0.0,
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
 ) -> None:  # fmt: skip
     """Write curves and timing of a production's lines, as the Handoff page does."""
     from ..production.production import Production
 
-    for given, known in ((curves, CURVES), (timing, TIMINGS)):
+    for given, known in ((curves, CURVES), (timing, TIMINGS), (character, CHARACTER_FORMATS)):
         if given != "none" and given not in known:
             raise typer.BadParameter(f"“{given}” is none of: {', '.join(known)}, none")
     shown = Production.open(production)
@@ -36,7 +42,9 @@ def handoff(
         "" if curves == "none" else curves,
         "" if timing == "none" else timing,
         fps or shown.header.fps,
-    )
+        "" if character == "none" else character,
+        names, error / 100, first_frame, rest_before, rest_after,
+    )  # fmt: skip
     planned = plan(shown, chosen, wish)
     with progress(f"Writing {counted(len(planned.items), 'file')}") as told:
         deliver(planned, output, progress=told)

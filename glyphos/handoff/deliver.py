@@ -9,20 +9,30 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ..errors import GlyphosError, SaveError, ScriptError
 from ..files import reason
 from ..motion.curve import Motion
 from ..motion.loudness import measure
 from ..motion.perform import perform
-from ..production.documents import Line
+from ..production.documents import Character, Line
 from ..production.production import Production
 from ..progress import Progress
 from ..rates import frame_rate
 from ..speech.recording import open_recording
 from . import curves, timing
+from .keys import ERROR
+
+if TYPE_CHECKING:  # it brings all of the solver with it
+    from ..characters.dressing import Dressed
 
 CURVES = {"csv": "table, a row a frame", "json": "JSON with ranges"}
+CHARACTER_FORMATS = {
+    "csv": "its channels, a row a frame", "json": "its channels and keys, JSON",
+    "glb": "the model with the animation, GLB", "gltf": "the model with the animation beside it, glTF",
+    "vrma": "expressions, VRM animation", "usda": "a layer over the model, OpenUSD",
+}  # fmt: skip
 TIMINGS = {
     "vtt": "captions with words, WebVTT", "srt": "captions, SRT", "csv": "table, a row a sound",
     "TextGrid": "interval text", "json": "Reading, JSON",
@@ -31,11 +41,22 @@ TIMINGS = {
 
 @dataclass(frozen=True)
 class Wish:
-    """What to write: an ending of CURVES and one of TIMINGS (empty: none), at a frame rate."""
+    """What to write: an ending of CURVES, one of TIMINGS, one of a character's CHARACTER_FORMATS
+    (empty: none), at a frame rate.
+
+    pattern: of names, with {line}, {speaker} and {character}. The rest is for a character: the most
+    error of its keys as a share of the range, the first frame, seconds of rest before and after.
+    """
 
     curves: str = "csv"
     timing: str = ""
     fps: str = "24"
+    character: str = ""
+    pattern: str = "{line}"
+    error: float = ERROR
+    first_frame: int = 0
+    before: float = 0.0
+    after: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -46,6 +67,8 @@ class Item:
     what: str
     line: Line
     audio: Path
+    character: Character | None = None
+    model: str = ""
 
 
 @dataclass(frozen=True)
@@ -55,25 +78,58 @@ class Plan:
     items: tuple[Item, ...]
     left_out: tuple[str, ...]
     rate: Fraction
+    wish: Wish = Wish()
 
 
 def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
     """What a wish comes to; ScriptError where it comes to nothing."""
     rate = frame_rate(wish.fps)
-    if not wish.curves and not wish.timing:
-        raise ScriptError("There is nothing to write; choose curves or timing.")
+    if not wish.curves and not wish.timing and not wish.character:
+        raise ScriptError("There is nothing to write; choose curves, timing or a character.")
+    if not 0 <= wish.error <= 0.5 or not 0 <= wish.before <= 600 or not 0 <= wish.after <= 600:
+        raise ScriptError(
+            "An error is between 0 and 50 per cent, a rest between 0 and 600 seconds."
+        )
     items = []
     heard = [x for x in lines if x.reading is not None and x.reading.phrases]
     for line in heard:
         audio = production.audio_path(line)
+        character = production.character_for(line.speaker)
+        stem = _named(wish.pattern, line, character)
         if wish.curves:
-            items.append(Item(f"{line.slug}.curves.{wish.curves}", "curves", line, audio))
+            items.append(Item(f"{stem}.curves.{wish.curves}", "curves", line, audio))
         if wish.timing:
-            items.append(Item(f"{line.slug}.timing.{wish.timing}", "timing", line, audio))
+            items.append(Item(f"{stem}.timing.{wish.timing}", "timing", line, audio))
+        if wish.character:
+            name = f"{stem}.{character.slug}.{wish.character}"
+            model = production.model_path(character)
+            items.append(Item(name, f"on {character.name}", line, audio, character, model))
+    names = [i.name for i in items]
+    twice = (
+        next((n for n in names if names.count(n) > 1), "") if len(set(names)) < len(names) else ""
+    )
+    if twice:
+        raise ScriptError(f"Several files would be named {twice}; put {{line}} into the pattern.")
     if not items:
         raise ScriptError("Listen to the line first; there is nothing to hand over yet.")
     known = set(map(id, heard))
-    return Plan(tuple(items), tuple(x.slug for x in lines if id(x) not in known), rate)
+    return Plan(tuple(items), tuple(x.slug for x in lines if id(x) not in known), rate, wish)
+
+
+def _named(pattern: str, line: Line, character: Character) -> str:
+    """A name without an ending; ScriptError for a pattern that makes none."""
+    try:
+        stem = pattern.format(
+            line=line.slug, speaker=line.speaker or "nobody", character=character.slug
+        )
+    except (KeyError, IndexError, ValueError):
+        raise ScriptError(
+            "A pattern of names knows {line}, {speaker} and {character} alone."
+        ) from None
+    stem = "".join("-" if c in '/\\:*?"<>|' or ord(c) < 32 else c for c in stem).strip(" .")
+    if not stem:
+        raise ScriptError("The pattern of names makes no name; write {line}, for one.")
+    return stem
 
 
 def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = None) -> None:
@@ -85,14 +141,42 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
         raise SaveError(f"{folder} is a file; name a folder to write into.") from None
     except OSError as error:
         raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
+    wardrobe = _Wardrobe()
     for number, item in enumerate(planned.items):
         if progress is not None:
             progress(number / len(planned.items))
         assert item.line.reading is not None
-        if item.what == "curves":
+        if item.character is not None:
+            wardrobe.deliver(item, planned, folder)
+        elif item.what == "curves":
             curves.save(motion_of(item.line, item.audio, planned.rate), folder / item.name)
         else:
             timing.save(item.line.reading, folder / item.name)
+
+
+class _Wardrobe:
+    """Characters that lines are handed over on, each fitted once."""
+
+    def __init__(self) -> None:
+        self._dressed: dict[str, Dressed] = {}
+
+    def deliver(self, item: Item, planned: Plan, folder: Path) -> None:
+        from ..characters.dressing import Dressed
+        from ..characters.models.opening import open_head
+        from .dressed import hand_over
+        from .handing import Handing
+
+        character, wish = item.character, planned.wish
+        assert character is not None
+        if character.slug not in self._dressed:
+            poses = Path(item.model).parent / character.poses if character.poses else None
+            head = open_head(item.model, poses=poses)
+            self._dressed[character.slug] = Dressed(head, character.fitting)
+        dressed = self._dressed[character.slug]
+        dress = dressed.wear(motion_of(item.line, item.audio, planned.rate))
+        path = folder / item.name
+        handing = Handing(wish.error, wish.first_frame, wish.before, wish.after, path.stem)
+        hand_over(dress, dressed, path, handing)
 
 
 def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:

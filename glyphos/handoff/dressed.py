@@ -13,12 +13,6 @@ from .curves import DIGITS
 from .handing import Handing, rested
 from .keys import reduced
 
-CHARACTER_FORMATS = {
-    "csv": "curves, a row a frame (CSV)", "json": "curves and keys (JSON)",
-    "glb": "the model with its animation (GLB)", "gltf": "the animation with the model's own file (glTF)",
-    "vrma": "expressions, gaze and head (VRM animation)", "usda": "a layer over the model (OpenUSD)",
-}  # fmt: skip
-
 
 def to_csv(dress: Dress, handing: Handing) -> bytes:
     """`frame,seconds,` and a column for every channel of the character; those not driven are 0."""

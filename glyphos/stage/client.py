@@ -7,6 +7,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable, Hashable
+from contextlib import suppress
 from dataclasses import dataclass
 
 import msgspec
@@ -62,11 +63,11 @@ class StageClient:
             self._over = True
             self._wishes.clear()
             self._ready.notify()
-        process = self._process
-        if process is not None:
-            process.kill()
+        if self._process is not None:
+            self._process.kill()
         if self._thread is not None and self._thread is not threading.current_thread():
             self._thread.join(2.0)
+        self._end()
 
     # ---- in the thread -----------------------------------------------------------------------
     def _run(self) -> None:
@@ -125,11 +126,18 @@ class StageClient:
             return False
         return True
 
-    def _died(self) -> tuple[None, str]:
+    def _end(self) -> None:
         process, self._process = self._process, None
         if process is not None:
             process.kill()
             process.wait()
+            for pipe in (process.stdin, process.stdout):
+                if pipe is not None:
+                    with suppress(OSError):  # what it would still have been told
+                        pipe.close()
+
+    def _died(self) -> tuple[None, str]:
+        self._end()
         self._deaths += 1
         if self._deaths >= TRIES and not self._over:
             self.trouble = (

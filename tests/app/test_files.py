@@ -14,6 +14,7 @@ from glyphos.production.production import Production
 from glyphos.speech.lexicon import read_lexicon_file
 from glyphos.speech.parts import Part
 from tests.app.harness import WindowCase
+from tests.handoff.test_characters import animated
 from tests.labels import DATA
 
 
@@ -93,6 +94,36 @@ class InAndOut(Case):
         self.idle()
         written = from_json((self.folder / "01-mabel-beam.curves.json").read_bytes())
         np.testing.assert_allclose(written.values, self.current.motion.values, atol=1e-5)
+
+    def test_lines_are_handed_over_on_their_characters(self) -> None:
+        page = self.window.pages["handoff"]
+        self.do("save-curves")
+        page.folder.setText(str(self.folder / "out"))
+        page.curves.setCurrentIndex(page.curves.findData(""))
+        page.which.setCurrentIndex(page.which.findData("all"))
+        page.character.setCurrentIndex(page.character.findData("glb"))
+        page.names.setText("{speaker}_{line}")
+        page.first_frame.setValue(101)
+        shown = [page.list.item(k).text().split()[0] for k in range(page.list.count())]
+        self.assertIn("Mabel_01-mabel-beam.mabel.glb", shown)
+        self.assertIn("Pip_03-pip-wind.pip.glb", shown)
+        page.button.click()
+        self.idle()
+        self.assertEqual(sorted(p.name for p in (self.folder / "out").iterdir()), sorted(shown))
+        times, _ = animated(self.folder / "out" / "Pip_03-pip-wind.pip.glb")["mouth"]
+        self.assertAlmostEqual(float(times[0]), 101 / 24, places=5)
+        for pattern, words in (
+            ("{speaker}", "Several files"),
+            ("{actor}", "alone"),
+            ("..", "makes no name"),
+        ):
+            page.names.setText(pattern)
+            self.assertIn(words, page.note.text())
+            self.assertFalse(page.button.isEnabled())
+        page.names.setText("../{line}")
+        self.assertTrue(
+            page.list.item(0).text().startswith("-01-mabel-beam"), page.list.item(0).text()
+        )
 
     def test_timing_comes_back_through_the_dialog(self) -> None:
         from glyphos.handoff import timing

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import astuple, dataclass, replace
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QImage,
     QKeyEvent,
@@ -23,6 +23,12 @@ from .staging import Staging
 from .theme import Theme
 
 STILL = 600  # milliseconds without a change until the finer picture is drawn
+KEYS = Qt.Key
+OWN = {
+    KEYS.Key_Left, KEYS.Key_Right, KEYS.Key_Up, KEYS.Key_Down, KEYS.Key_Plus, KEYS.Key_Equal,
+    KEYS.Key_Minus, KEYS.Key_0,
+}  # fmt: skip
+PLAIN, KEYPAD = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier
 TURN, STEP, ZOOM = 0.4, 6.0, 1.12  # degrees a pixel and a key, of a step of the wheel
 
 
@@ -165,6 +171,14 @@ class HeadView(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self._zoom(ZOOM ** (event.angleDelta().y() / 120))
+
+    def event(self, event: QEvent) -> bool:
+        """Its own keys come before commands that have the same."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.key() in OWN and event.modifiers() in (PLAIN, KEYPAD):
+                event.accept()
+                return True
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         keys = Qt.Key

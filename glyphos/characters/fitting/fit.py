@@ -21,6 +21,7 @@ from .reference import GESTURES, Reference
 from .stack import Floats
 
 ALIKE, ALIKE_TONGUE = 0.75, 0.6  # cosine from which a channel of the head is that gesture
+OF_EYES = 0.6  # of what a channel does, from which it belongs to lids and brows
 NOTHING = 1e-3  # mouth widths: a channel that moves less is not measured
 AGREE, UNSURE = 0.6, 0.3
 
@@ -57,6 +58,9 @@ class Fit:
         self.fq, self.rq = self.weigh[:, None] * self.f, self.weigh[:, None] * ref.rows[self.has]
         self.kept = [NAMES[i] for i in np.flatnonzero(self.has)]
         self.size = np.linalg.norm(self.f, axis=0)
+        eyes = np.array([name.startswith(("lid", "brow")) for name in self.kept])
+        power = (self.fq**2).sum(0)
+        self.of_eyes = (self.fq[eyes] ** 2).sum(0) > OF_EYES * np.maximum(power, 1e-12)
         self._read()
         self.why_exclusive = ""
         self.group: Ints = self._exclusive(exclusive)

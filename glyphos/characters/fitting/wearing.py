@@ -96,6 +96,8 @@ class _Solver:
         count = len(fit.channels)
         self.fixed = np.zeros((self.frames, count)) if fixed is None else fixed
         self.g, self.g0 = fit.measures.gaps, fit.measures.gaps_rest
+        looks = any(c.startswith(("blink", "lid", "brow", "gaze")) for c in curves)
+        self.top = fit.top if looks else np.where(fit.of_eyes, 0.0, fit.top)  # speech moves no lids
         self.shut = self._shut()
         self.y = self._wanted(curves)
 
@@ -146,7 +148,7 @@ class _Solver:
         h0 = self.g0[places] + self.fixed @ h.T
         low = np.broadcast_to(-h0, (frames, len(places)))
         high = np.where(self.shut[:, None], -h0, 9.0)
-        top = np.maximum(fit.top - self.fixed, 0.0)
+        top = np.maximum(self.top - self.fixed, 0.0)
         free = ~self.fixed.any(0)
         top[:, ~free] = 0.0
         spread = np.linalg.eigvalsh(a)
@@ -211,7 +213,7 @@ class _Solver:
                 break
             goal = np.where(self.shut[i, None], 0.0, np.maximum(gap[i], 0)) - g0
             right = before[i] @ base + strength * goal @ g + before[i] @ shape
-            made[i] = box_least(base + strength * g.T @ g + shape, right, fit.top, 250, fit.group)
+            made[i] = box_least(base + strength * g.T @ g + shape, right, self.top, 250, fit.group)
         change = made - before
         amount = np.abs(change).max(1)  # neighbours share a correction, so that nothing pops
         if amount.max(initial=0.0) > VISIBLE:
@@ -220,7 +222,7 @@ class _Solver:
                     beside = np.roll(change, way, 0)
                     beside[0 if way > 0 else -1] = 0
                     free = ~self.shut & (np.abs(beside).max(1) > VISIBLE) & (amount <= 1e-9)
-                    tried = project(made + step * beside * free[:, None], fit.top, fit.group)
+                    tried = project(made + step * beside * free[:, None], self.top, fit.group)
                     ok = free & ((tried @ g.T + g0).min(1) > -MET)
                     made[ok] = tried[ok]
         gap = made @ g.T + g0

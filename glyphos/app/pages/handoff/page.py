@@ -8,18 +8,20 @@ from pathlib import Path
 from PySide6.QtCore import QStandardPaths, Qt
 from PySide6.QtWidgets import (
     QComboBox,
+    QDoubleSpinBox,
     QFormLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QPushButton,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
 
 from ....errors import GlyphosError
-from ....handoff.deliver import CURVES, TIMINGS, Plan, Wish, deliver, plan
+from ....handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Plan, Wish, deliver, plan
 from ....production.documents import Line
 from ....rates import USUAL
 from ...dialogs.common import combo
@@ -45,6 +47,24 @@ class HandoffPage(Page):
                                      ("all", "all lines of the production")], "line")  # fmt: skip
         self.curves = combo("Curves", [*CURVES.items(), NONE], "csv")
         self.timing = combo("Timing", [*TIMINGS.items(), NONE], "")
+        self.character = combo("On the character", [NONE, *CHARACTER_FORMATS.items()], "")
+        self.names = QLineEdit("{line}")
+        self.names.setAccessibleName("How files are named")
+        self.names.setToolTip("{line}, {speaker} and {character} stand for what they say")
+        self.error, self.before, self.after = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
+        for box, name, most, step, unit, value in (
+            (self.error, "Most error of keys", 20.0, 0.1, " % of the range", 0.5),
+            (self.before, "Rest before", 600.0, 0.5, " s", 0.0), (self.after, "Rest after", 600.0, 0.5, " s", 0.0),
+        ):  # fmt: skip
+            box.setAccessibleName(name)
+            box.setRange(0.0, most)
+            box.setSingleStep(step)
+            box.setSuffix(unit)
+            box.setValue(value)
+        self.error.setSpecialValueText("a key a frame")
+        self.first_frame = QSpinBox()
+        self.first_frame.setAccessibleName("First frame")
+        self.first_frame.setRange(-100_000, 1_000_000)
         self.rate = QComboBox()
         self.rate.setEditable(True)
         self.rate.addItems([f"{r} fps" for r in USUAL])
@@ -72,8 +92,20 @@ class HandoffPage(Page):
         where.addWidget(self.folder, 1)
         where.addWidget(self.choose)
         for label, field in (("&Lines", self.which), ("&Curves", self.curves), ("&Timing", self.timing),
-                             ("&Rate", self.rate)):  # fmt: skip
+                             ("O&n the character", self.character), ("&Rate", self.rate), ("Na&mes", self.names)):  # fmt: skip
             form.addRow(label, field)
+        keys = QHBoxLayout()
+        boxes: tuple[tuple[str, QWidget], ...] = (
+            ("", self.error), ("first frame", self.first_frame), ("rest before", self.before), ("after", self.after),
+        )  # fmt: skip
+        for text, box in boxes:
+            if text:
+                keys.addWidget(QLabel(text))
+            keys.addWidget(box)
+        keys.addStretch(1)
+        keys_label = QLabel("&Keys within")
+        keys_label.setBuddy(self.error)
+        form.addRow(keys_label, keys)
         folder_label = QLabel("&Folder")
         folder_label.setBuddy(self.folder)
         form.addRow(folder_label, where)
@@ -90,8 +122,11 @@ class HandoffPage(Page):
         column.addLayout(row)
 
     def _connect(self) -> None:
-        for box in (self.which, self.curves, self.timing):
+        for box in (self.which, self.curves, self.timing, self.character):
             box.currentIndexChanged.connect(lambda _: self._show())
+        for field in (self.error, self.before, self.after, self.first_frame):
+            field.valueChanged.connect(lambda _: self._show())
+        self.names.textChanged.connect(lambda _: self._show())
         self.rate.editTextChanged.connect(lambda _: self._show())
         self.folder.textChanged.connect(lambda _: self._show())
         self.choose.clicked.connect(lambda: self._choose())
@@ -131,7 +166,11 @@ class HandoffPage(Page):
     def wish(self) -> Wish:
         """What is chosen."""
         fps = self.rate.currentText().replace("fps", "").strip()
-        return Wish(str(self.curves.currentData()), str(self.timing.currentData()), fps)
+        return Wish(
+            str(self.curves.currentData()), str(self.timing.currentData()), fps, str(self.character.currentData()),
+            self.names.text(), self.error.value() / 100, self.first_frame.value(), self.before.value(),
+            self.after.value(),
+        )  # fmt: skip
 
     def _lines(self) -> list[Line]:
         production, selection = self._c.document.production, self._c.selection
