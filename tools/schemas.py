@@ -7,12 +7,14 @@ from pathlib import Path
 
 import msgspec
 
-from glyphos.production.documents import Header, Line
+from glyphos.characters.fittings import Fitting
+from glyphos.production.documents import Character, Header, Line
 from glyphos.proof.recording_check import RecordingCheck
 from glyphos.speech.reading import Reading
 
 DOCUMENTS = {
     "reading": Reading, "line": Line, "production": Header, "recording-check": RecordingCheck,
+    "character": Character, "fitting": Fitting,
 }  # fmt: skip
 
 

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+sys.path.insert(0, str(Path(__file__).parents[1]))
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QApplication, QDialog
@@ -18,9 +19,14 @@ from glyphos.app.compose import make_window
 from glyphos.app.drawing import theme
 from glyphos.app.main import make_application
 from glyphos.app.model.settings import Preferences
+from glyphos.app.pages.characters.pairs import IMAGES
 from glyphos.app.sound.devices import SilentDevice
+from glyphos.characters.builtin import builtin
+from glyphos.characters.dressing import Dressed
+from glyphos.characters.poses import POSES
 from glyphos.production.demo import copy_demo
 from glyphos.speech.parts import Edge, Part
+from glyphos.stage.sheets import draw_sheet, save_png
 
 
 def settle(application: QApplication, seconds: float = 0.3) -> None:
@@ -43,6 +49,7 @@ class Shots:
         self.window = make_window(device=SilentDevice(), preferences=Preferences())
         self.context = self.window.context
         self.score = self.window.pages["score"]
+        self.characters = self.window.pages["characters"]
         self.window.show()
         self.window.productions.open(copy_demo(temporary / "hollow-hill.glyphos"))
         self.idle()
@@ -66,6 +73,9 @@ class Shots:
 
     def take(self, name: str) -> None:
         settle(self.application)
+        for head in (self.window.face_panel.head, self.characters.head):
+            if head.isVisible():
+                self.finish(lambda h=head: h.fine, 10.0)
         self.window.grab().save(str(self.folder / f"{name}.png"))
 
     def with_dialog(self, name: str) -> None:
@@ -142,6 +152,51 @@ class Shots:
         page.timing.setCurrentIndex(0)
         self.window.show_page("handoff")
 
+    def characters_page(self) -> None:
+        """Osric on his own head, at the widest moment of a line."""
+        self.window.show_page("score")
+        self.show("03-pip-wind")
+        self.window.show_page("characters")
+        self.characters.choose("pip")
+        motion = self.context.current.motion
+        assert motion is not None
+        self.context.transport.seek(int(motion.channel("lips_round").argmax()) / float(motion.fps))
+        self.idle()
+        self.drawn()
+
+    def characters_doubt(self) -> None:
+        """A foreign head that cannot press its lips, with a gesture that needs a look."""
+        from tests.characters.remade import own, plain, saved, without
+
+        path = Path(tempfile.mkdtemp()) / "porter.glb"
+        bare = without(own("osric"), "lips_press", "lip_tighten", "chin_raise", "lip_to_teeth")
+        self.characters.take_files([saved(plain(bare), path, leave_out=())])
+        self.finish(lambda: self.characters.slug == "porter")
+        self.idle()
+        self.characters.cast.speaker.setCurrentText("Osric")
+        self.characters.give()
+        self.idle()
+        self.characters.pairs.setCurrentRow(0)
+        self.characters.ours.setChecked(True)
+        self.idle()
+        self.drawn()
+
+    def drawn(self) -> None:
+        """Wait for the pictures of a fitting."""
+        pairs = self.characters.pairs
+        self.finish(
+            lambda: all(all(pairs.item(k).data(IMAGES)) for k in range(pairs.count())), 30.0
+        )
+        self.characters.head.refresh()
+        settle(self.application, 1.0)
+
+    def face_views(self) -> None:
+        """One sound from three places, on the stage alone."""
+        dressed = Dressed(builtin("mabel"))
+        poses = {"o": POSES["o"], "grin": POSES["grin"]}
+        views = ["front", "three quarters", "side"]
+        save_png(draw_sheet(dressed, poses, views, (360, 400)), self.folder / "face-views.png")
+
     def recording_check(self) -> None:
         self.show("06-osric-poor")
         self.window.commands.do("check")
@@ -155,21 +210,27 @@ class Shots:
         self.window.commands.do("pronunciation")
 
 
-PLAIN = ("score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "handoff")
+PLAIN = (
+    "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "characters_page",
+    "characters_doubt", "handoff",
+)  # fmt: skip
+STAGE = ("face_views",)  # without the window
 DIALOGS = ("recording_check", "palette", "pronunciation")
 
 
 def main() -> None:
     target = Path(sys.argv[1])
     target.mkdir(parents=True, exist_ok=True)
-    wanted = sys.argv[2:] or [*PLAIN, *DIALOGS]
+    wanted = sys.argv[2:] or [*PLAIN, *DIALOGS, *STAGE]
     shots = Shots(target)
     for name in wanted:
         getattr(shots, name)()
+        if name in STAGE:
+            continue
         if name in DIALOGS:
             shots.with_dialog(name.replace("_", "-"))
         else:
-            shots.take(name.replace("_", "-"))
+            shots.take(name.removesuffix("_page").replace("_", "-"))
     shots.window.close()
 
 

@@ -28,7 +28,7 @@ class Camera:
 
     azimuth: float = 0.0
     elevation: float = 3.0
-    near: float = 3.2
+    near: float = 3.35
     lift: float = 0.13
     back: float = 0.33
 

@@ -155,7 +155,7 @@ class Demo(WindowCase):
                 if widget.isVisible() and widget.focusPolicy() != Qt.FocusPolicy.NoFocus:
                     self.assertTrue(widget.accessibleName(), widget)
         reached, widget = set(), self.paper
-        for _ in range(160):
+        for _ in range(400):
             widget.setFocus()
             reached.add(widget)
             widget = widget.nextInFocusChain()

@@ -176,7 +176,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton#go:disabled {{ background: {t.rule}; color: {t.faint}; }}
     QPlainTextEdit {{ background: {t.page}; border: 1px solid {t.rule}; padding: 4px;
         font-family: "{SERIF}"; font-size: {13 * scale():.1f}pt; selection-background-color: {t.chosen}; }}
-    QLineEdit, QTreeWidget, QTableWidget, QListWidget, QDoubleSpinBox {{ background: {t.page}; border: 1px solid {t.rule};
+    QLineEdit, QTreeWidget, QTableWidget, QListWidget, QDoubleSpinBox, QSpinBox {{ background: {t.page}; border: 1px solid {t.rule};
         padding: 3px; selection-background-color: {t.chosen}; selection-color: {t.page};
         alternate-background-color: {t.panel}; }}
     QLineEdit:focus, QTreeWidget:focus, QTableWidget:focus, QListWidget:focus {{ border: 2px solid {t.chosen}; }}

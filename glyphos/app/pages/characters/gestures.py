@@ -93,7 +93,11 @@ def rows_of(dressed: Dressed) -> list[GestureRow]:
         votes = {v.channel: v for v in fit.votes()}
         first = next(iter(worn), "")
         named = votes[first].named if first in votes else None
-        by_name = f"; its name says so: {named.reason}" if named is not None and named.known else ""
+        by_name = (
+            f"; its name says so: {named.reason}"
+            if target in fit.own and named and named.known
+            else ""
+        )
         how = "its own channel" if target in fit.own else "the nearest mixture"
         found.append(
             GestureRow(gesture, worn, _off(fit.shown[target]), f"{how}, by its shape{by_name}")

@@ -123,8 +123,8 @@ class CharactersPage(Page):
         return [
             Command("add-head", "Add a head…", "Characters", self.add, "", ""),
             Command("give-character", "Give the character to the speaker", "Characters", self.give, "", page),
-            Command("worst-frame", "Show the worst frame", "Characters", self.show_worst, "W", page),
-            Command("ours-beside", "Our head beside it", "Characters", self.ours.toggle, "B", page),
+            Command("worst-frame", "Show the worst frame", "Characters", self.show_worst, "", page),
+            Command("ours-beside", "Our head beside it", "Characters", self.ours.toggle, "", page),
             Command("as-found", "Fit the gesture as found", "Characters", lambda: self._edit(lambda ch: self.edits.by_hand(ch, self.pairs.gesture, None)), "", page),
             Command("export-fitting", "Fitting to a file…", "Characters", self.export, "", page),
             Command("import-fitting", "Fitting from a file…", "Characters", self.take_in, "", page),

@@ -53,10 +53,11 @@ class HandoffPage(Page):
         self.names.setToolTip("{line}, {speaker} and {character} stand for what they say")
         self.error, self.before, self.after = QDoubleSpinBox(), QDoubleSpinBox(), QDoubleSpinBox()
         for box, name, most, step, unit, value in (
-            (self.error, "Most error of keys", 20.0, 0.1, " % of the range", 0.5),
+            (self.error, "Most error of keys", 20.0, 0.1, " %", 0.5),
             (self.before, "Rest before", 600.0, 0.5, " s", 0.0), (self.after, "Rest after", 600.0, 0.5, " s", 0.0),
         ):  # fmt: skip
             box.setAccessibleName(name)
+            box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
             box.setRange(0.0, most)
             box.setSingleStep(step)
             box.setSuffix(unit)
@@ -64,6 +65,7 @@ class HandoffPage(Page):
         self.error.setSpecialValueText("a key a frame")
         self.first_frame = QSpinBox()
         self.first_frame.setAccessibleName("First frame")
+        self.first_frame.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.first_frame.setRange(-100_000, 1_000_000)
         self.rate = QComboBox()
         self.rate.setEditable(True)
@@ -91,10 +93,22 @@ class HandoffPage(Page):
         where = QHBoxLayout()
         where.addWidget(self.folder, 1)
         where.addWidget(self.choose)
-        for label, field in (("&Lines", self.which), ("&Curves", self.curves), ("&Timing", self.timing),
-                             ("O&n the character", self.character), ("&Rate", self.rate), ("Na&mes", self.names)):  # fmt: skip
-            form.addRow(label, field)
+        for (label, field), (other, second) in (
+            (("&Lines", self.which), ("&Rate", self.rate)), (("&Curves", self.curves), ("&Timing", self.timing)),
+            (("O&n the character", self.character), ("Na&mes", self.names)),
+        ):  # fmt: skip
+            beside = QLabel(other)
+            beside.setBuddy(second)
+            line = QHBoxLayout()
+            line.setSpacing(10)
+            line.addWidget(field, 3)
+            line.addWidget(beside)
+            line.addWidget(second, 2)
+            first = QLabel(label)
+            first.setBuddy(field)
+            form.addRow(first, line)
         keys = QHBoxLayout()
+        keys.setSpacing(10)
         boxes: tuple[tuple[str, QWidget], ...] = (
             ("", self.error), ("first frame", self.first_frame), ("rest before", self.before), ("after", self.after),
         )  # fmt: skip
@@ -110,8 +124,8 @@ class HandoffPage(Page):
         folder_label.setBuddy(self.folder)
         form.addRow(folder_label, where)
         column = QVBoxLayout(self._root)
-        column.setContentsMargins(40, 22, 40, 18)
-        column.setSpacing(12)
+        column.setContentsMargins(40, 18, 40, 14)
+        column.setSpacing(10)
         column.addWidget(heading)
         column.addLayout(form)
         column.addWidget(QLabel("What will be written", objectName="heading"))
