@@ -12,10 +12,11 @@ from dataclasses import dataclass
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
-from .renderer import Pixels
-from .worker import Reply, Request, receive, send
+from .messages import Reply, Request, receive, send
 
+Pixels = NDArray[np.uint8]
 TRIES = 3  # times that a process which died is begun again
 Done = Callable[[Pixels | None, str], None]  # pixels, or what is wrong
 

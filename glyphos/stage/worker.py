@@ -3,7 +3,6 @@ never waits. Requests come on standard input, pictures go to standard output (se
 
 from __future__ import annotations
 
-import struct
 import sys
 from pathlib import Path
 from typing import IO, Any
@@ -15,42 +14,11 @@ from ..characters.head import Head
 from ..characters.models.opening import open_head
 from ..characters.posing import Poser, turns_of
 from ..errors import GlyphosError, sentence
+from .messages import Reply, Request, receive, send
 from .renderer import Shot, Stage
 from .views import Camera
 
 KEPT = 6  # heads at once
-LENGTH = struct.Struct("<I")
-
-
-class Ask(msgspec.Struct):
-    """One head as it is to be seen. model: a file, or one of ours by name. values: of our channels,
-    for a head that says what they do. weights: of its own channels, for any other."""
-
-    model: str
-    camera: tuple[float, float, float, float, float]
-    poses: str = ""
-    values: dict[str, float] = {}
-    weights: dict[str, float] = {}
-    mirror: bool = False
-    wire: bool = False
-    through: bool = False
-
-
-class Request(msgspec.Struct):
-    """Heads side by side on a picture of a size."""
-
-    asks: list[Ask]
-    size: tuple[int, int]
-    background: str = "paper"
-    fine: bool = False
-
-
-class Reply(msgspec.Struct):
-    """The size of the picture that follows, or what is wrong (final: it stays so)."""
-
-    size: tuple[int, int] = (0, 0)
-    problem: str = ""
-    final: bool = False
 
 
 class Heads:
@@ -105,22 +73,6 @@ def main(source: IO[bytes], sink: IO[bytes]) -> None:
             continue
         height, width = pixels.shape[:2]
         send(sink, Reply((width, height)), np.ascontiguousarray(pixels).tobytes())
-
-
-def send(sink: IO[bytes], message: msgspec.Struct, more: bytes = b"") -> None:
-    """A message with its length before it, and bytes behind it."""
-    data = msgspec.msgpack.encode(message)
-    sink.write(LENGTH.pack(len(data)) + data + more)
-    sink.flush()
-
-
-def receive(source: IO[bytes]) -> bytes | None:
-    """A message; None at the end."""
-    first = source.read(LENGTH.size)
-    if len(first) < LENGTH.size:
-        return None
-    data = source.read(LENGTH.unpack(first)[0])
-    return data if len(data) == LENGTH.unpack(first)[0] else None
 
 
 if __name__ == "__main__":

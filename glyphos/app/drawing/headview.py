@@ -17,8 +17,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from ...stage.messages import Ask, Request
 from ...stage.views import VIEWS, Camera
-from ...stage.worker import Ask, Request
 from .staging import Staging
 from .theme import Theme
 

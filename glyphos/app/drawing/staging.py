@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from ...stage.client import StageClient
-from ...stage.worker import Request
+from ...stage.messages import Request
 
 Then = Callable[[QImage | None, str], None]
 

@@ -23,8 +23,8 @@ from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import EditError
 from ....production.documents import Character
 from ....production.kinds import Key
+from ....stage.messages import Ask
 from ....stage.views import VIEWS
-from ....stage.worker import Ask
 from ...drawing.headview import HeadView
 from ...drawing.theme import Theme
 from ...model.context import Context

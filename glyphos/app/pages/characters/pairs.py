@@ -15,8 +15,8 @@ from PySide6.QtWidgets import (
     QStyleOptionViewItem,
 )
 
+from ....stage.messages import Ask, Request
 from ....stage.views import VIEWS
-from ....stage.worker import Ask, Request
 from ...drawing import theme as themes
 from ...drawing.staging import Staging
 from ...drawing.theme import Theme

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox
 from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import GlyphosError
 from ....production.documents import Character
-from ....stage.worker import Ask
+from ....stage.messages import Ask
 from ...drawing.headview import HeadView
 from ...model.context import Context
 from .gestures import MEANT

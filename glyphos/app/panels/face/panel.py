@@ -23,8 +23,8 @@ from PySide6.QtWidgets import (
 )
 
 from ....production.documents import Character
+from ....stage.messages import Ask
 from ....stage.views import VIEWS
-from ....stage.worker import Ask
 from ...drawing.headview import HeadView
 from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text
