@@ -15,6 +15,7 @@ from ..motion.curve import Motion
 from ..progress import Progress, share
 from .channels import face_channels
 from .fitting.face import Face
+from .fitting.features import Measures, measured
 from .fitting.fit import Fit
 from .fitting.landmarks import find_face
 from .fitting.names import CORRECTIVES, Named, match_names, tokens_of
@@ -76,12 +77,13 @@ class Dressed:
         self.face: Face | None = None
         self.fit: Fit | None = None
         self.signed: list[int] = []
+        self.measures: Measures | None = None
         self.named: list[Named] = match_names(head.channels)
         if head.rig is None:
             signed = [k for k, (low, _) in enumerate(self.ranges) if low < 0]
             same = like is not None and like.head is head and like.signed == signed
             if like is not None and same and like.fitting.mouth == self.fitting.mouth and like.fit:
-                self.signed, self.face = signed, like.face
+                self.signed, self.face, self.measures = signed, like.face, like.measures
                 self._fit(like.fit.channels, like)
             else:
                 self._measure(stacked(head, progress=share(progress, 0.0, 0.5)), signed)
@@ -97,6 +99,8 @@ class Dressed:
         names = (*stack.channels, *(stack.channels[k] + OPPOSITE for k in signed))
         self.signed = signed
         self.face = find_face(Stack(stack.points, stack.faces, moves, stack.part, names), at)
+        self.measures = measured(self.face)
+        self.face.moves = self.face.moves[:, :0]  # all that is needed of them is measured
         self._fit(names)
 
     def _fit(self, names: tuple[str, ...], like: Dressed | None = None) -> None:
@@ -108,8 +112,10 @@ class Dressed:
                 self.fit = like.fit
                 return
         named = [*self.named, *(Named(n) for n in names[len(self.named) :])]
-        assert self.face is not None
-        self.fit = Fit(reference(), self.face, names, named, exclusive=fitting.whole, top=top)
+        assert self.face is not None and self.measures is not None
+        self.fit = Fit(
+            reference(), self.face, self.measures, names, named, exclusive=fitting.whole, top=top
+        )
 
     def wear(self, motion: Motion, *, progress: Progress | None = None) -> Dress:
         """The motion in this character's own channels."""

@@ -58,7 +58,7 @@ class Poser:
         for k, piece in enumerate(head.pieces):
             for name, shape in piece.shapes.items():
                 a, b = int(self.first[k]), int(self.first[k + 1])
-                where = slice(a, b) if shape.where is None else shape.where + a
+                where = slice(a, b) if shape.where is None else _places(shape.where + a)
                 self._shapes.setdefault(name, []).append((k, where))
         self._bent: dict[tuple[str, int], Array] = {}
         self._rest = self._worlds({})
@@ -105,7 +105,7 @@ class Poser:
             return self._shifted(target)
         before, after = self.pose({})[0], self.pose({target: 1.0})[0]
         delta = after - before
-        where = np.flatnonzero(np.abs(delta).max(1) > 0)
+        where = np.flatnonzero(largest(delta))
         return where, delta[where]
 
     def _shifted(self, channel: str) -> tuple[Ints, Array]:
@@ -116,7 +116,7 @@ class Poser:
                 piece = self.head.pieces[k]
                 linear = self._rest[piece.node][:3, :3].T.astype("f4")
                 whole[where] += np.float32(weight) * (piece.shapes[name].delta @ linear)
-        places = np.flatnonzero(np.abs(whole).max(1) > 0)
+        places = np.flatnonzero(largest(whole))
         return places, whole[places]
 
     def _targets(self, weights: Mapping[str, float]) -> dict[str, float]:
@@ -188,6 +188,26 @@ class Poser:
             out[held] += share[held, None] * moved
             turned[held] += share[held, None] * (normals[held] @ _of_normals(matrix).astype("f4"))
         return out, turned
+
+
+def _places(where: Ints) -> Ints | slice:
+    """Places in a row as a slice, which is several times quicker."""
+    count = len(where)
+    if (
+        count > 1
+        and int(where[-1]) - int(where[0]) == count - 1
+        and bool((np.diff(where) == 1).all())
+    ):
+        return slice(int(where[0]), int(where[-1]) + 1)
+    return where
+
+
+def largest(rows: Array) -> Array:
+    """The largest absolute part of each row (n, 3); as a reduction it takes several times longer."""
+    made = np.abs(rows[:, 0])
+    for axis in (1, 2):
+        np.maximum(made, np.abs(rows[:, axis]), out=made)
+    return made
 
 
 def _of_normals(matrix: Doubles) -> Doubles:

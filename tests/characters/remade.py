@@ -34,7 +34,10 @@ def remade(head: Head, rows: Rows, sides: Mapping[str, int] | None = None) -> He
             whole = np.zeros_like(piece.positions)
             for old, weight in mix.items():
                 if old in piece.shapes:
-                    whole[piece.shapes[old].where] += weight * piece.shapes[old].delta
+                    shape = piece.shapes[old]
+                    whole[shape.where if shape.where is not None else slice(None)] += (
+                        weight * shape.delta
+                    )
             side = (sides or {}).get(name, 0)
             if side:
                 place = np.clip(0.5 + side * piece.positions[:, :1] / 0.16, 0, 1)
@@ -189,7 +192,7 @@ def saved(
         for name in names:
             shape = piece.shapes[name]
             whole[name] = np.zeros_like(piece.positions)
-            whole[name][shape.where] = shape.delta
+            whole[name][shape.where if shape.where is not None else slice(None)] = shape.delta
         primitive["targets"] = [{"POSITION": made.add(d.astype("f4"))} for d in whole.values()]
         if not names:
             del primitive["targets"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from ..head import Ints
-from .stack import Floats
+from .stack import Floats, Moves
 
 Weighted = tuple[Ints, Floats]  # points, and their weights in a mean
 
@@ -25,7 +25,7 @@ class Face:
     the mouth 1 wide. `turn` (3, 3) and `center`, `width` lead there from the file."""
 
     points: Floats
-    moves: Floats
+    moves: Moves
     faces: Ints
     turn: Floats
     center: Floats

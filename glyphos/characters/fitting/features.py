@@ -79,7 +79,7 @@ def measured(face: Face) -> Measures:
                 rest[r] += sign * float((face.points[i, axis] * w).sum())
             rows[r] = row
     upper, lower = face.pairs
-    gaps = (face.moves[:, upper, Y] - face.moves[:, lower, Y]).T
+    gaps = np.asarray(face.moves[:, upper, Y].astype(float) - face.moves[:, lower, Y], float).T
     return Measures(rows, rest, gaps, face.points[upper, Y] - face.points[lower, Y])
 
 

@@ -15,7 +15,7 @@ import numpy as np
 from ..head import Ints
 from .box import NOBODY, box_least
 from .face import Face
-from .features import IMPORTANCE, NAMES, Measures, measured
+from .features import IMPORTANCE, NAMES, Measures
 from .names import Named
 from .reference import GESTURES, Reference
 from .stack import Floats
@@ -43,11 +43,11 @@ class Fit:
     """One head measured against ours; see the module."""
 
     def __init__(
-        self, ref: Reference, face: Face, channels: Sequence[str], named: Sequence[Named], *,
+        self, ref: Reference, face: Face, measures: Measures, channels: Sequence[str], named: Sequence[Named], *,
         exclusive: bool | None = None, top: Floats | None = None,
     ) -> None:  # fmt: skip
         self.ref, self.face, self.channels, self.named = ref, face, tuple(channels), tuple(named)
-        self.measures: Measures = measured(face)
+        self.measures = measures
         rows = self.measures.rows
         count = len(self.channels)
         self.top = np.ones(count) if top is None else top

@@ -16,9 +16,10 @@ from scipy.spatial import cKDTree
 
 from ...errors import ModelError
 from ..head import Ints
+from ..posing import largest
 from .face import Face
 from .marks import find_marks
-from .stack import Floats, Stack
+from .stack import Floats, Moves, Stack
 
 AXES = np.eye(3)
 PARTS = 0.004  # of the face's height: lips that part less are none
@@ -33,7 +34,7 @@ def find_face(stack: Stack, at: Floats | None = None) -> Face:
     doubts: list[str] = []
     turn = _frame(stack, said, doubts)
     points = stack.points @ turn.T
-    moves = stack.moves.astype(np.float64) @ turn.T
+    moves = _turned(stack.moves, turn)
     extent = float(np.linalg.norm(np.ptp(points, axis=0)))
     label, slits = _welded(points, moves, extent)
     normals = _normals(points, stack.faces)
@@ -48,14 +49,33 @@ def find_face(stack: Stack, at: Floats | None = None) -> Face:
     half = (middle[0, 0] + middle[-1, 0]) / 2
     center = middle[np.abs(middle[:, 0] - half).argmin()].copy()
     center[0] = half
+    moves /= np.float32(width)
     face = Face(
-        (points - center) / width, moves / width, stack.faces, turn, center, width, upper, lower,
+        (points - center) / width, moves, stack.faces, turn, center, width, upper, lower,
         pairs, said=said, doubts=doubts,
     )  # fmt: skip
     gap = float(np.abs(face.points[upper, 1] - face.points[lower, 1]).max())
     said.append(f"mouth width {width:.4g} units, gap at rest {100 * gap:.2f} % of it")
     find_marks(face, normals, label)
     return face
+
+
+def _farthest(moves: Moves) -> Floats:
+    """How far each point is moved at most along an axis, by any channel."""
+    made = np.zeros(moves.shape[1], np.float32)
+    for move in moves:
+        np.maximum(made, largest(move), out=made)
+    return made.astype(float)
+
+
+def _turned(moves: Moves, turn: Floats) -> Moves:
+    """Displacements in another frame, whose axes are those of the file: no more than put in order."""
+    order = np.abs(turn).argmax(1)
+    sign = turn[np.arange(3), order].astype(np.float32)
+    made = np.empty(moves.shape, np.float32)
+    for axis in range(3):
+        np.multiply(moves[:, :, order[axis]], sign[axis], out=made[:, :, axis])
+    return made
 
 
 def _normals(points: Floats, faces: Ints) -> Floats:
@@ -73,7 +93,9 @@ def _normals(points: Floats, faces: Ints) -> Floats:
 def _frame(stack: Stack, said: list[str], doubts: list[str]) -> Floats:
     """Own left, up and front of the face as unit vectors (3, 3)."""
     points, moves = stack.points, stack.moves
-    energy = np.einsum("kna,kna->n", moves, moves, dtype=np.float64)
+    energy = np.zeros(len(points))
+    for move in moves:
+        energy += np.einsum("na,na->n", move, move)
     moving = points[energy > 1e-4 * energy.max()]
     rng = np.random.default_rng(0)
     some = moving[rng.permutation(len(moving))[:1500]]
@@ -106,14 +128,14 @@ def _frame(stack: Stack, said: list[str], doubts: list[str]) -> Floats:
     return np.stack([np.cross(up, front), up, front])
 
 
-def _welded(points: Floats, moves: Floats, extent: float) -> tuple[Ints, Ints]:
+def _welded(points: Floats, moves: Moves, extent: float) -> tuple[Ints, Ints]:
     """Points that coincide: those that always move together are one; the others meet and part."""
     pairs = cKDTree(points).query_pairs(1e-5 * extent, output_type="ndarray")
     if not len(pairs):
         return np.arange(len(points)), pairs
     apart = np.zeros(len(pairs))
     for d in moves:
-        apart = np.maximum(apart, np.abs(d[pairs[:, 0]] - d[pairs[:, 1]]).max(1))
+        apart = np.maximum(apart, largest(d[pairs[:, 0]] - d[pairs[:, 1]]))
     same = apart < 2e-4 * extent
     graph = coo_matrix((np.ones(int(same.sum())), pairs[same].T), shape=(len(points),) * 2)
     return connected_components(graph, directed=False)[1], pairs[~same]
@@ -140,7 +162,7 @@ class _Mouth:
     """Looks for the points that face each other across the mouth."""
 
     points: Floats
-    moves: Floats
+    moves: Moves
     faces: Ints
     label: Ints
     slits: Ints
@@ -152,7 +174,7 @@ class _Mouth:
         v = self.points
         self.height = float(np.ptp(v[:, 1]))
         self.middle = float(v[:, 0].min() + v[:, 0].max()) / 2
-        self.moved = np.abs(self.moves).max((0, 2))
+        self.moved = _farthest(self.moves)
         # what lowers most: a mouth is where it tears the face apart
         self.jaw = self.moves[int(self.moves[:, :, 1].sum(1).argmin()), :, 1]
         low = self.jaw[self.jaw < 0.3 * self.jaw.min()]

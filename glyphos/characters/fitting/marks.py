@@ -30,7 +30,10 @@ class _Marks:
     def find(self) -> None:
         f = self.face
         v = f.points
-        self.moved = np.sqrt((f.moves**2).sum(2)).max(0)
+        far = np.zeros(len(v), np.float32)
+        for move in f.moves:
+            np.maximum(far, np.einsum("na,na->n", move, move), out=far)
+        self.moved = np.sqrt(far)
         self.ahead = self.normals[:, 2] / np.maximum(np.linalg.norm(self.normals, axis=1), 1e-15)
         x = (v[f.upper, 0] + v[f.lower, 0]) / 2
         for name, at in (("mid", 0.0), ("left", 0.25), ("right", -0.25)):
@@ -108,7 +111,10 @@ class _Marks:
             return
         down = -d[:, face, 1]
         peak = down.max(1)
-        mouth = np.abs(d[:, v[:, 1] < 0.3]).max((1, 2))  # what moves the mouth as well is no lid
+        low = v[:, 1] < 0.3
+        mouth = np.array(
+            [np.abs(m[low]).max(initial=0.0) for m in d]
+        )  # what moves the mouth as well is no lid
         if (mouth < 0.6 * peak).any():
             peak = np.where(mouth < 0.6 * peak, peak, 0)
         big = np.flatnonzero(peak > 0.45 * peak.max())  # lids lie below brows

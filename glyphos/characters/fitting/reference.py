@@ -25,6 +25,8 @@ OWNERS = {
     "fix_teeth_jaw": "jaw_open", "fix_teeth_seal": "jaw_open", "fix_teeth_part": "lips_part",
     "fix_teeth_round": "lips_round", "fix_teeth_press": "lips_press", "fix_tip_jaw": "tongue_tip",
     "fix_high_jaw": "tongue_high", "fix_between_jaw": "tongue_between_teeth",
+    "guard_between_front": "tongue_front", "guard_between_high": "tongue_high", "guard_between_tip": "tongue_tip",
+    "guard_tip_front": "tongue_front", "guard_tip_high": "tongue_high",
 }  # fmt: skip
 
 
@@ -48,7 +50,7 @@ class Reference:
         )
 
     def owner(self, target: str) -> str:
-        """The plain target that a corrective belongs to."""
+        """The plain target whose work a corrective takes back, or adds to."""
         if target in OWNERS:
             return OWNERS[target]
         if target.startswith("fix_blink"):

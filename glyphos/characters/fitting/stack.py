@@ -13,6 +13,7 @@ from ..head import Head, Ints
 from ..posing import Poser
 
 Floats = NDArray[np.float64]
+Moves = NDArray[np.float32]  # (channels, points, 3)
 MOST = 30_000_000  # numbers of all displacements; beyond, only what moves is looked at
 
 
@@ -22,7 +23,7 @@ class Stack:
 
     points: Floats
     faces: Ints
-    moves: NDArray[np.float32]
+    moves: Moves
     part: Ints
     channels: tuple[str, ...]
 

@@ -11,12 +11,13 @@ import numpy as np
 from ...errors import ModelError
 from ...progress import Progress
 from ..head import Array, Doubles, Head, Material, Node, Piece, Rig, Shape, Skin
-from ..posing import face_normals
+from ..posing import face_normals, largest
 from .accessors import read, read_sparse
 from .container import Container, Document, read_container
 from .vrm import expressions_of
 
 TRIANGLES, STRIP, FAN = 4, 5, 6
+DENSE = 0.4  # of a mesh, from which all of it is kept
 MOST_VERTICES = 5_000_000
 Names = dict[tuple[int, int], str]  # of a mesh and the number of its target
 
@@ -299,8 +300,12 @@ def _shapes(
                 f"Morph targets of {container.path.name} are damaged; export it again."
             )
         delta = delta.astype(np.float32)
-        moved = np.flatnonzero(np.abs(delta).max(1) > 0)
+        moved = np.flatnonzero(largest(delta))
         if not len(moved):
+            continue
+        if where is None and len(moved) > DENSE * count:
+            normal = _at(container, target["NORMAL"], None, count) if "NORMAL" in target else None
+            found[names[m, t]] = Shape(None, delta, normal)
             continue
         places = moved if where is None else where[moved]
         normal = None
@@ -310,18 +315,19 @@ def _shapes(
     return found
 
 
-def _at(container: Container, index: object, places: np.ndarray, count: int) -> Array:
-    """Values at some places of an array that may be sparse itself."""
+def _at(container: Container, index: object, places: np.ndarray | None, count: int) -> Array:
+    """Values at some places (None: at all) of an array that may be sparse itself."""
     where, values = read_sparse(container, index)
     if where is None:
         if len(values) != count:
             raise ModelError(
                 f"Morph targets of {container.path.name} are damaged; export it again."
             )
-        return np.asarray(values[places], np.float32)
-    full = np.zeros((count, 3), np.float32)
-    full[where] = values
-    return np.asarray(full[places])
+        full = values.astype(np.float32)
+    else:
+        full = np.zeros((count, 3), np.float32)
+        full[where] = values
+    return np.asarray(full if places is None else full[places])
 
 
 # ------------------------------------------------------------------ looks
