@@ -25,6 +25,7 @@ from .fitting.wearing import wear
 from .fittings import OPPOSITE, Fitting
 from .head import Head
 
+FOLLOWS = 0.85  # correlation, below which a gesture is said to follow in part
 SEEN = 0.01  # mouth widths: a gap that is seen
 
 
@@ -263,6 +264,11 @@ def findings(dressed: Dressed, dress: Dress | None = None) -> list[str]:
                 f"the lips stay open at {len(open_frames)} frames of closures; worst at frame {worst}, by "
                 f"{100 * dress.gap[worst]:.1f} % of the mouth's width"
             )
+        for gesture, alike in sorted(dress.alike.items(), key=lambda kv: kv[1]):
+            if alike < FOLLOWS:
+                found.append(
+                    f"{_said(gesture)} follows only in part in this line (at {max(alike, 0.0):.2f} of 1)"
+                )
     unsure = [v.channel for v in votes if v.verdict == "unsure"]
     if unsure:
         found.append(f"name and shape agree only in part: {_listed(unsure)}")

@@ -84,6 +84,8 @@ def described(head: Any, dressed: Any, trouble: str = "") -> dict[str, Any]:
                 gesture=own, verdict=vote.verdict, reason=reason, by_name=vote.named.pose,
                 by_shape=vote.gesture, likeness=vote.likeness,
             )  # fmt: skip
+        elif dressed is not None and dressed.own:
+            entry.update(gesture=channel, verdict="own", reason="the head says so itself")
         elif named is not None and named.known:
             entry.update(
                 gesture=named.gesture, verdict="name only", reason=named.reason, by_name=named.pose

@@ -75,6 +75,7 @@ def _on_character(
     motion: Motion, character: str, output: str | None, error: float, first_frame: int, before: float,
     after: float,
 ) -> None:  # fmt: skip
+    from ..characters.dressing import findings
     from ..handoff.dressed import hand_over, to_json
     from ..handoff.handing import Handing, rested
     from .dressing import dressed_from
@@ -91,6 +92,5 @@ def _on_character(
             return
         for path in hand_over(dress, dressed, Path(output), handing):
             messages.print(f"written to {path}", markup=False)
-    open_frames = int((dress.gap > 0.01).sum())
-    if open_frames:
-        messages.print(f"! lips stay open at {open_frames} frames of closures", markup=False)
+    for finding in findings(dressed, dress):
+        messages.print(f"! {finding}", markup=False)

@@ -202,3 +202,174 @@ def saved(
         made.document["nodes"][piece.node]["mesh"] = len(made.document["meshes"]) - 1
     made.document["scenes"] = [{"nodes": [k for k, n in enumerate(head.nodes) if n.parent < 0]}]
     return made.save(path)
+
+
+SOUNDS: dict[str, dict[str, float]] = {
+    "p": {"lips_press": 0.6}, "f": {"jaw_open": 0.08, "lips_part": 0.1, "lip_to_teeth": 1.0},
+    "th": {"jaw_open": 0.2, "lips_part": 0.4, "tongue_between_teeth": 1.0},
+    "t": {"jaw_open": 0.12, "lips_part": 0.3, "tongue_tip": 1.0},
+    "k": {"jaw_open": 0.2, "lips_part": 0.35, "tongue_high": 0.9, "tongue_front": -0.4},
+    "ch": {"jaw_open": 0.08, "lips_part": 0.42, "lips_round": 0.55, "upper_lip_raise": 0.2},
+    "s": {"jaw_open": 0.06, "lips_part": 0.34, "lips_wide": 0.35, "upper_lip_raise": 0.2},
+    "r": {"jaw_open": 0.15, "lips_part": 0.3, "lips_round": 0.5}, "aa": {"jaw_open": 0.75, "lips_part": 0.75},
+    "e": {"jaw_open": 0.38, "lips_part": 0.5, "lips_wide": 0.45},
+    "ih": {"jaw_open": 0.14, "lips_part": 0.42, "lips_wide": 0.75, "upper_lip_raise": 0.2},
+    "oh": {"jaw_open": 0.42, "lips_part": 0.5, "lips_round": 0.75},
+    "ou": {"jaw_open": 0.14, "lips_part": 0.26, "lips_round": 1.0},
+}  # fmt: skip
+
+
+def whole_mouths(head: Head) -> Head:
+    """A mouth for every sound, and two blinks; nothing else."""
+    assert head.rig is not None
+    rows: dict[str, dict[str, float]] = {}
+    for name, pose in SOUNDS.items():
+        rows[name] = {t: float(w) for t, w in head.rig.weights(pose).items() if abs(float(w)) > 0}
+    rows |= {f"blink_{s}": {f"blink_{s}": 1.0} for s in ("left", "right")}
+    return remade(head, rows)
+
+
+def cut_up(head: Head) -> Head:
+    """The skin in pieces, with lips and eyes on different ones."""
+    pieces = []
+    for piece in head.pieces:
+        if piece.name != "skin":
+            pieces.append(piece)
+            continue
+        spoke = np.arange(8 * N) % N
+        lower = np.zeros(len(piece.positions), bool)
+        lower[: 8 * N] = spoke > N // 2
+        lower[8 * N :] = piece.positions[8 * N :, 1] < piece.positions[3 * N, 1]
+        middle = piece.positions[piece.faces].mean(1)
+        kind = np.where(lower[piece.faces].sum(1) >= 2, 0, 1) + 2 * (middle[:, 2] < 0)
+        for k in np.unique(kind):
+            pieces.append(only_faces(piece, piece.faces[kind == k], f"part {k}"))
+    return replace(head, pieces=tuple(pieces))
+
+
+def only_faces(piece: Piece, faces: np.ndarray, name: str) -> Piece:
+    """A piece with some of its triangles, and only the points of those."""
+    used = np.unique(faces)
+    index = np.full(len(piece.positions), -1)
+    index[used] = np.arange(len(used))
+    shapes = {}
+    for target, shape in piece.shapes.items():
+        whole = np.zeros_like(piece.positions)
+        whole[shape.where if shape.where is not None else slice(None)] = shape.delta
+        where = np.flatnonzero(np.abs(whole[used]).max(1) > 0)
+        if len(where):
+            shapes[target] = Shape(where, whole[used][where])
+    return replace(
+        piece, name=name, positions=piece.positions[used], normals=piece.normals[used], shapes=shapes,
+        faces=index[faces].astype(np.uint32), colors=None if piece.colors is None else piece.colors[used],
+    )  # fmt: skip
+
+
+def apart(head: Head) -> Head:
+    """Lips three per cent apart at rest, a bag behind them, so that no edge shows where they meet."""
+    made = plain(head)
+    rows = {t: {t: 1.0} for t in made.targets} | {"meet": {"lips_part": -0.25}}
+    made = remade(made, rows)
+    pieces = []
+    for piece in made.pieces:
+        points = piece.positions.copy()
+        if "lips_part" in piece.shapes:
+            shape = piece.shapes["lips_part"]
+            points[shape.where] += 0.25 * shape.delta
+        pieces.append(replace(piece, positions=points))
+    return replace(made, pieces=tuple(pieces))
+
+
+def mask() -> Head:
+    """A bowl of 21 by 27 points with a slit for a mouth, a little open at rest, and holes for eyes:
+    another topology, few polygons, no tongue."""
+    nx, ny = 21, 27
+    x, y = np.meshgrid(np.linspace(-1, 1, nx), np.linspace(-1.25, 1.25, ny), indexing="ij")
+    side = np.sign(x) * np.abs(x) ** 1.35 * 0.9
+    z = 0.9 * np.sqrt(np.clip(1.75 - side**2 * 1.1 - (y / 1.35) ** 2, 0.02, None)) - 0.8
+    z += 0.18 * np.exp(-((x / 0.18) ** 2) - ((y - 0.05) / 0.35) ** 2)
+    grid, index = np.stack([side, y, z], -1), np.arange(nx * ny).reshape(nx, ny)
+    row, eye, half = int(np.argmin(np.abs(y[0] + 0.58))), int(np.argmin(np.abs(y[0] - 0.42))), 0.36
+    slit = np.flatnonzero(np.abs(grid[:, row, 0]) < half)
+    points = np.concatenate([grid.reshape(-1, 3), grid[slit, row]])
+    below = {int(i): nx * ny + k for k, i in enumerate(slit)}
+    faces = []
+    for i in range(nx - 1):
+        for j in range(ny - 1):
+            quad = [index[i, j], index[i + 1, j], index[i + 1, j + 1], index[i, j + 1]]
+            if j == row - 1:  # under the slit: the lower copies
+                quad[2], quad[3] = below.get(i + 1, quad[2]), below.get(i, quad[3])
+            middle = abs(points[quad[0], 0] + points[quad[1], 0]) / 2
+            if not (j in (eye - 1, eye) and 0.22 < middle < 0.58):
+                faces += [[quad[0], quad[1], quad[2]], [quad[0], quad[2], quad[3]]]
+    upper, lower = index[slit, row], np.array(list(below.values()))
+    bow = np.sqrt(np.clip(1 - (points[upper, 0] / half) ** 2, 0, None))
+    points[upper, 1] += 0.012 * bow
+    points[lower, 1] -= 0.010 * bow
+    moves = _mask_moves(
+        points,
+        upper,
+        lower,
+        bow,
+        float(y[0, row]),
+        half,
+        float(y[0, eye + 1]),
+        float(y[0, eye - 1]),
+    )
+    shapes = {}
+    for name, delta in moves.items():
+        where = np.flatnonzero(np.abs(delta).max(1) > 1e-9)
+        shapes[name] = Shape(where, delta[where].astype(np.float32))
+    piece = Piece(
+        "mask",
+        0,
+        points.astype(np.float32),
+        np.zeros_like(points, np.float32),
+        np.array(faces, np.uint32),
+        shapes=shapes,
+    )
+    return Head(
+        "mask", Path("mask.glb"), (piece,), (Node("mask", -1, np.eye(4)),), targets=tuple(shapes)
+    )
+
+
+def _mask_moves(
+    v: np.ndarray, upper: np.ndarray, lower: np.ndarray, bow: np.ndarray, mouth: float, half: float,
+    lid: float, under: float,
+) -> dict[str, np.ndarray]:  # fmt: skip
+    every = np.arange(len(v))
+
+    def lump(cx: float, cy: float, rx: float, ry: float) -> np.ndarray:
+        return np.exp(-(((v[:, 0] - cx) / rx) ** 2) - ((v[:, 1] - cy) / ry) ** 2)[:, None]
+
+    low = ((v[:, 1] < mouth - 0.005) | np.isin(every, lower)) & ~np.isin(every, upper)
+    near = lump(0, mouth, 0.5, 0.3)
+    jaw = np.where(
+        low,
+        np.clip((mouth + 0.02 - v[:, 1]) / 0.15, 0, 1) * np.clip(1.2 - np.abs(v[:, 0]), 0, 1),
+        0,
+    )
+    jaw[lower] = bow**0.7
+    turn = np.stack([0 * jaw, -np.sin(0.3) * (v[:, 2] + 0.55), np.sin(0.3) * v[:, 1] * 0.6], -1)
+    arch = np.sqrt(np.clip(1 - (v[:, 0] / half) ** 2, 0, 1))[:, None]
+    over = lump(0, mouth, 0.5, 0.2) * (~low)[:, None] * arch
+    beneath = lump(0, mouth, 0.5, 0.2) * low[:, None] * arch
+    met = np.zeros_like(v)
+    met[upper, 1] -= 0.012 * bow
+    met[lower, 1] += 0.010 * bow
+    found = {
+        "Jaw Drop": turn * jaw[:, None], "Lips Apart": over * [0, 0.05, 0.01] + beneath * [0, -0.08, 0],
+        "Spread": near * np.stack([0.32 * v[:, 0], 0 * jaw, -0.05 * np.abs(v[:, 0])], -1),
+        "Pucker": near * np.stack([-0.55 * v[:, 0], 0 * jaw, 0 * jaw + 0.16], -1),
+        "Press": near * [0, 0, -0.03] + met + lump(0, mouth + 0.14, 0.3, 0.08) * (~low)[:, None] * [0, -0.05, 0]
+        + lump(0, mouth - 0.14, 0.3, 0.08) * low[:, None] * [0, 0.05, 0],
+        "Seal": met, "Lower lip in": beneath * [0, 0.05, -0.10] + over * [0, 0.05, 0],
+        "Upper lip up": over * [0, 0.07, 0.01],
+    }  # fmt: skip
+    for s, name in ((1, "L"), (-1, "R")):
+        on = np.clip(0.5 + s * v[:, 0] / 0.2, 0, 1)[:, None]
+        found["Smile " + name] = lump(0.38 * s, mouth, 0.2, 0.2) * on * [0.06 * s, 0.12, -0.02]
+        edge = ((np.abs(v[:, 1] - lid) < 0.02) & (np.abs(s * v[:, 0] - 0.4) < 0.24))[:, None]
+        found["Blink " + name] = edge * [0, -(lid - under), 0.02]
+        found["Brow up " + name] = lump(0.42 * s, 0.75, 0.35, 0.14) * [0, 0.1, 0]
+    return found

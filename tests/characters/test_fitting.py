@@ -10,7 +10,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from glyphos.characters.dressing import Dressed, findings, summary
+from glyphos.characters.dressing import Dressed, closures, findings, summary
 from glyphos.characters.fitting.box import box_least, project
 from glyphos.characters.fitting.names import match_names, tokens_of
 from glyphos.characters.fittings import (
@@ -30,12 +30,16 @@ from glyphos.production.production import Production
 from tests.characters.remade import (
     Track,
     alike,
+    apart,
+    cut_up,
     elsewhere,
     halved,
+    mask,
     nameless,
     own,
     plain,
     rows_of,
+    whole_mouths,
     without,
 )
 
@@ -155,6 +159,54 @@ class Shapes(unittest.TestCase):
         said = " ".join(findings(dressed("osric, no press")))
         self.assertIn("lip to teeth", said)
         self.assertIn("lips press", said)
+
+    def test_a_skin_in_pieces_is_one_face(self) -> None:
+        """Lips on two meshes that only touch."""
+        made = Dressed(cut_up(plain(own("osric"))))
+        whole = Dressed(plain(own("osric")))
+        assert made.fit is not None and whole.fit is not None
+        self.assertAlmostEqual(len(made.fit.measures.gaps), len(whole.fit.measures.gaps), delta=6)
+        a, b = made.wear(motion()).values, whole.wear(motion()).values
+        self.assertLess(np.abs(a - b).max(), 0.1)
+
+    def test_a_mouth_for_every_sound_is_found_out_and_never_mixed_freely(self) -> None:
+        for head in (whole_mouths(own("osric")), nameless(whole_mouths(own("osric")))):
+            made = Dressed(head)
+            assert made.fit is not None
+            self.assertEqual(len(made.fit.group), 13)
+            dress = made.wear(motion())
+            mouths = dress.values[:, made.fit.group]
+            self.assertLessEqual(mouths.sum(1).max(), 1 + 1e-6)
+            self.assertLessEqual((mouths > 1e-6).sum(1).max(), 3)
+            for a, b in closures(dress):
+                self.assertLess(dress.gap[a:b].min(), 0.01)
+            self.assertIn("whole mouths", " ".join(findings(made)))
+
+    def test_a_mask_of_few_polygons_with_a_slit(self) -> None:
+        made = Dressed(nameless(mask()))
+        assert made.fit is not None and made.face is not None
+        self.assertIn("a boundary of", " ".join(made.face.said))
+        dress = made.wear(motion())
+        self.assertEqual(int((dress.gap > 0.01).sum()), 0)
+        self.assertGreater(
+            min(dress.alike[g] for g in ("jaw_open", "lips_part", "lips_wide", "lips_round")), 0.9
+        )
+        said = " ".join(findings(made, dress))
+        self.assertIn("no tongue was found", said)
+        for gesture, value in dress.alike.items():  # what does not follow is said
+            self.assertTrue(
+                value >= 0.85 or f"“{gesture.replace('_', ' ')}” follows" in said, gesture
+            )
+
+    def test_lips_that_are_apart_at_rest_are_asked_about_and_can_be_pointed_to(self) -> None:
+        head = apart(own("osric"))
+        made = Dressed(head)
+        assert made.face is not None
+        self.assertIn("check the mouth", " ".join(findings(made)))
+        center = made.face.turn.T @ made.face.center
+        shown = Dressed(head, Fitting(channels=head.channels, mouth=tuple(center.tolist())))
+        assert shown.face is not None
+        self.assertLess(float(np.abs(shown.face.center - made.face.center).max()), 0.02)
 
     def test_names_and_shapes_vote_and_a_lie_is_told(self) -> None:
         head = plain(own("mabel"))

@@ -19,7 +19,6 @@ from ...motion.curve import Motion
 from ...progress import Progress
 from .box import box_least, project
 from .fit import NOTHING, Fit
-from .reference import GESTURES
 from .stack import Floats
 
 SMOOTH, USUAL = 0.2, 60.0  # of changes, at this frame rate
@@ -28,6 +27,13 @@ SHUT, BITES = 0.02, 0.2  # lips part less than this, and the lip is not at the t
 MET = 0.002  # mouth widths between lips that are shut
 VISIBLE = 0.01  # mouth widths: a gap that is seen
 MOST_WHOLE = 3  # whole mouths at once on a frame
+LITTLE = 0.004  # mouth widths: a measure that varies less tells nothing
+TOLD_BY = {
+    "jaw_open": ("chin_y",), "lips_part": ("gap",), "lips_wide": ("width",), "lips_round": ("protrusion",),
+    "lips_press": ("upper_height", "lower_height"), "lip_to_teeth": ("teeth_on_lip",),
+    "upper_lip_raise": ("upper_lip",), "tongue_tip": ("tongue_tip_y",),
+    "tongue_between_teeth": ("tongue_tip_z",), "tongue_front": ("tongue_body_z",), "tongue_high": ("tongue_body_y",),
+}  # fmt: skip
 Curves = Mapping[str, Floats]
 
 
@@ -116,6 +122,7 @@ class _Solver:
     def _wanted(self, curves: Curves) -> Floats:
         fit, ref = self.fit, self.fit.ref
         weights, scales = ref.weights(curves, self.frames), fit.scales()
+        self.meant = weights
         y = np.zeros((self.frames, len(fit.f)))
         for i, target in enumerate(ref.targets):
             if weights[:, i].any() and ref.owner(target) not in self.handled:
@@ -225,19 +232,22 @@ class _Solver:
                     tried = project(made + step * beside * free[:, None], self.top, fit.group)
                     ok = free & ((tried @ g.T + g0).min(1) > -MET)
                     made[ok] = tried[ok]
+        if len(fit.group):
+            made = _few(made, fit)
         gap = made @ g.T + g0
         wide = np.where(self.shut, np.abs(gap).max(1), 0.0)
         return made, wide, float(max(0.0, -gap.min(initial=0.0)))
 
     def alike(self, weights: Floats) -> dict[str, float]:
-        """Per gesture: correlation of what was asked with what is shown, along its own rows."""
-        fit, found = self.fit, {}
-        shown, asked = weights @ fit.fq.T, self.y * fit.weigh
-        for target in GESTURES:
-            r = fit.rq[:, fit.ref.plain.index(target)]
-            a, b = asked @ r, shown @ r
-            if a.std() > 1e-6 * float(r @ r):
-                found[target] = float(np.corrcoef(a, b)[0, 1]) if b.std() > 1e-12 else 0.0
+        """Per gesture: correlation of what our own head shows with what this one does, in the places
+        that tell the gesture."""
+        fit, ref, found = self.fit, self.fit.ref, {}
+        meant, shown = self.meant @ ref.measures.rows[fit.has].T, weights @ fit.f.T
+        for target, places in TOLD_BY.items():
+            k = [fit.kept.index(p) for p in places if p in fit.kept]
+            a, b = meant[:, k].sum(1), shown[:, k].sum(1)
+            if k and a.std() > LITTLE:
+                found[target] = float(np.corrcoef(a, b)[0, 1]) if b.std() > 1e-9 else 0.0
         return found
 
 
@@ -245,7 +255,7 @@ def _few(weights: Floats, fit: Fit) -> Floats:
     """At most three whole mouths on a frame: what the fourth weighs is taken off all (continuous in
     time), their sum is kept."""
     g = weights[:, fit.group]
-    if g.shape[1] > MOST_WHOLE:
+    if g.shape[1] > MOST_WHOLE and ((g > 1e-9).sum(1) > MOST_WHOLE).any():
         fourth = -np.sort(-g, axis=1)[:, MOST_WHOLE : MOST_WHOLE + 1]
         less = np.maximum(0, g - fourth)
         total = less.sum(1, keepdims=True)
