@@ -372,6 +372,43 @@ def two_thousand_lines() -> None:
         window.close()
 
 
+def heads(reading: Reading) -> None:
+    """What heads cost: reading, posing, drawing, fitting, dressing, keys."""
+    from glyphos.characters.builtin import builtin, builtin_path
+    from glyphos.characters.dressing import Dressed
+    from glyphos.characters.models.gltf import read_gltf
+    from glyphos.characters.poses import POSES
+    from glyphos.characters.posing import Poser
+    from glyphos.handoff.keys import reduced
+    from glyphos.stage.renderer import Shot, Stage
+    from tests.characters.remade import nameless, plain
+
+    head = builtin("mabel")
+    poser, pose = Poser(head), {**POSES["grin"], **POSES["u"], "head_yaw": 10.0}
+    read = best(lambda: read_gltf(builtin_path("mabel")))
+    posing = best(lambda: poser.play(pose), 15)
+    stage = Stage()
+    shot = Shot(head, *poser.play(pose))
+    stage.draw([shot], (480, 480))
+    quick = best(lambda: stage.draw([shot], (480, 480)), 15)
+    fine = best(lambda: stage.draw([shot], (480, 480), fine=True), 3)
+    print(f"head: read in {read * 1000:.0f} ms, posed in {posing * 1000:.1f} ms, drawn at 480x480 in "
+          f"{quick * 1000:.0f} ms quickly ({1 / (quick + posing):.0f} a second), {fine * 1000:.0f} ms finely; {stage.driver}")  # fmt: skip
+    stage.close()
+    foreign = nameless(plain(builtin("osric")))
+    fitting = best(lambda: Dressed(foreign), 3)
+    dressed = Dressed(foreign)
+    motion = perform(reading, fps=60)
+    worn = best(lambda: dressed.wear(motion), 3)
+    slider = best(lambda: dressed.weights_for(POSES["o"]), 15)
+    print(f"fitting a head of {len(foreign.targets)} targets: {fitting:.2f} s; two minutes at 60 fps on it: {worn:.2f} s; "
+          f"one moment: {slider * 1000:.0f} ms")  # fmt: skip
+    dress = dressed.wear(perform(reading, fps=24))
+    keys = sum(len(reduced(dress.values[:, k], 1.0).frames) for k in range(len(dress.channels)))
+    print(f"keys of the long line at 24 fps within 0.5 %: {dress.values.size / keys:.1f} times fewer; "
+          f"closures whose lips stay open: {int((dress.gap > 0.01).sum())} frames")  # fmt: skip
+
+
 def start() -> None:
     code = (
         "from glyphos.app.main import make_application; from glyphos.app.drawing import theme;"
@@ -415,7 +452,7 @@ def main() -> None:
         "timing": lambda: timing(folder[0] if folder else DATA), "ten": ten_minutes,
         "realignment": lambda: realignment(reading), "unscripted": without_script, "worse": worse,
         "motion": lambda: motion(reading), "window": lambda: window(reading),
-        "lines": two_thousand_lines, "start": start, "sizes": sizes,
+        "heads": lambda: heads(reading), "lines": two_thousand_lines, "start": start, "sizes": sizes,
     }  # fmt: skip
     for name, part in parts.items():
         if not wanted or name in wanted:

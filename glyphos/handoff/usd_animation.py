@@ -53,7 +53,5 @@ def to_usda(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> byt
             weights.Set(Vt.FloatArray(row), Usd.TimeCode(frame + handing.first_frame))
         over = stage.OverridePrim(skeleton.GetPath())
         UsdSkel.BindingAPI.Apply(over).CreateAnimationSourceRel().SetTargets([place])
-    layer.subLayerPaths[0] = Path(
-        os.path.relpath(model.resolve(), path.resolve().parent)
-    ).as_posix()
-    return str(layer.ExportToString()).encode()
+    beside = Path(os.path.relpath(model.resolve(), path.resolve().parent)).as_posix()
+    return str(layer.ExportToString()).replace(f"@{model.resolve()}@", f"@{beside}@").encode()

@@ -69,7 +69,7 @@ def jaw_move(K):
     return lambda p: turn(p, (1, 0, 0), K.jaw_deg, K.hinge) - p + np.asarray(K.jaw_glide)
 
 
-FORWARD, SIDEWAYS = np.array([0, 0, .065]), np.array([.11, 0, 0])
+FORWARD, SIDEWAYS = np.array([0, 0, .095]), np.array([.155, 0, 0])
 
 
 # ------------------------------------------------------------------ lips
