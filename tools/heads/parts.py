@@ -72,7 +72,7 @@ def tongue_poses(y, z):
     """Control points (y, z) from root to tip, tip thickness, width; y is the mouth height, z the teeth."""
     return {"rest": ([(y - .36, .02), (y - .20, .20), (y - .105, .38), (y - .115, z - .21), (y - .132, z - .135)], 1),
             "tongue_tip": ([(y - .36, .02), (y - .20, .20), (y - .105, .37), (y - .065, z - .23), (y + .025, z - .125)], .85),
-            "tongue_between_teeth": ([(y - .34, .06), (y - .18, .26), (y - .095, .46), (y - .060, z - .02), (y - .054, z + .135)], .58, .72),
+            "tongue_between_teeth": ([(y - .34, .06), (y - .18, .26), (y - .095, .46), (y - .060, z + .005), (y - .058, z + .185)], .56, .74),
             "tongue_front": ([(y - .36, .05), (y - .18, .27), (y - .075, .46), (y - .100, z - .18), (y - .130, z - .125)], 1),
             "tongue_back": ([(y - .34, -.08), (y - .14, .09), (y - .075, .26), (y - .115, z - .31), (y - .13, z - .22)], 1),
             "tongue_high": ([(y - .36, .02), (y - .12, .20), (y + .015, .39), (y - .055, z - .22), (y - .125, z - .14)], 1),
@@ -106,6 +106,7 @@ def tongue(K, L):
     t = np.r_[np.repeat(np.linspace(0, 1, M), Kk), 1.0]
     tip, body = smooth(t, .25, .95)[:, None], np.exp(-((t - .5) / .28) ** 2)[:, None]
     mo = {p: shape(p) - v for p in poses if p not in ("rest", "behind", "front_high")}
+    one = np.ones((len(v), 1))
     rigid, back = jaw(v), shape("behind") - v
     front, high = mo["tongue_front"], mo["tongue_high"]
     mo.update(jaw_open=rigid, fix_tip_jaw=-rigid * tip, fix_between_jaw=-rigid * tip * .78, fix_high_jaw=-rigid * body * .8,
@@ -113,7 +114,7 @@ def tongue(K, L):
               guard_front_high=shape("front_high") - v - front - high,
               guard_tip_front=-front, guard_tip_high=-high * smooth(t, .35, .75)[:, None],
               guard_between_front=-front, guard_between_high=-high, guard_between_tip=-mo["tongue_tip"],
-              jaw_right=-.5 * body * SIDEWAYS, jaw_left=.5 * body * SIDEWAYS, fix_round_teeth=np.ones((len(v), 1)) * [0, -.13, -.26] * (.4 + .6 * t[:, None]))
+              jaw_right=-.85 * one * SIDEWAYS, jaw_left=.85 * one * SIDEWAYS, jaw_forward=.6 * one * FORWARD, fix_round_teeth=np.ones((len(v), 1)) * [0, -.13, -.26] * (.4 + .6 * t[:, None]))
     dark = .42 + .58 * smooth(v[:, 2], .10, zt - .20)
     return part("tongue", v, f, np.array(TONGUE) * dark[:, None], .45, mo)
 
