@@ -94,6 +94,16 @@ class Dressed:
         """Whether the head says itself how it is played, as ours do."""
         return self.head.rig is not None
 
+    @property
+    def framing(self) -> tuple[float, ...]:
+        """Where the face was found, for a camera: the middle of the mouth, its width, the axes up and
+        front; empty for a head that says so itself."""
+        if self.face is None:
+            return ()
+        turn = self.face.turn
+        middle = turn.T @ self.face.center
+        return tuple(float(v) for v in (*middle, self.face.width, *turn[1], *turn[2]))
+
     def _measure(self, stack: Stack, signed: list[int]) -> None:
         at = None if self.fitting.mouth is None else np.asarray(self.fitting.mouth, float)
         moves = np.concatenate([stack.moves, -stack.moves[signed]])

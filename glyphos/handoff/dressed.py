@@ -11,7 +11,7 @@ from ..errors import SaveError
 from ..files import write_atomic
 from .curves import DIGITS
 from .handing import Handing, rested
-from .keys import reduced
+from .keys import eased, reduced
 
 
 def to_csv(dress: Dress, handing: Handing) -> bytes:
@@ -29,17 +29,25 @@ def _cell(name: str) -> str:
 
 
 def to_json(dress: Dress, handing: Handing) -> bytes:
-    """Values of every frame, and keys within the stated error."""
+    """Values of every frame; keys within the stated error, straight between them; and fewer, eased ones,
+    with the slopes (a frame) that come in and go out."""
     channels = {}
     for k, name in enumerate(dress.channels):
         low, high = dress.ranges[k]
         keys = reduced(dress.values[:, k], high - low, handing.error)
+        soft = eased(dress.values[:, k], high - low, handing.error)
         channels[name] = {
             "range": [low, high],
             "values": [round(float(v), DIGITS) for v in dress.values[:, k]],
             "keys": [
                 [int(f) + handing.first_frame, round(float(v), DIGITS)]
                 for f, v in zip(keys.frames, keys.values, strict=True)
+            ],
+            "eased": [
+                [int(f) + handing.first_frame, *(round(float(x), DIGITS) for x in rest)]
+                for f, *rest in zip(
+                    soft.frames, soft.values, soft.slope_in, soft.slope_out, strict=True
+                )
             ],
         }
     fps = int(dress.fps) if dress.fps.denominator == 1 else str(dress.fps)

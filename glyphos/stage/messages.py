@@ -13,13 +13,14 @@ LENGTH = struct.Struct("<I")
 
 class Ask(msgspec.Struct):
     """One head as it is to be seen. model: a file, or one of ours by name. values: of our channels,
-    for a head that says what they do. weights: of its own channels, for any other."""
+    for a head that says what they do. weights: of its own channels, for any other. framing: where its face is (`views.framing_from`)."""
 
     model: str
     camera: tuple[float, float, float, float, float]
     poses: str = ""
     values: dict[str, float] = {}
     weights: dict[str, float] = {}
+    framing: tuple[float, ...] = ()
     mirror: bool = False
     wire: bool = False
     through: bool = False

@@ -18,6 +18,7 @@ from ..characters.head import Array, Doubles, Head, Material
 from ..characters.posing import Poser
 from ..errors import StageError
 from . import shaders
+from .occlusion import occlusion
 from .views import VIEWS, Camera, Framing, eye_and_target, framing_of, look_at, perspective
 
 SAMPLES = 4
@@ -44,6 +45,7 @@ class Shot:
     mirror: bool = False
     wire: bool = False
     through: bool = False  # teeth and tongue are seen through the skin
+    framing: Framing | None = None  # where its face is, if that is known better than by a guess
 
 
 @dataclass
@@ -119,7 +121,7 @@ class Stage:
             held.moving.write(
                 np.concatenate([shot.points, shot.normals], 1).astype("f4", copy=False).tobytes()
             )
-            light, key = _light(held.framing)
+            light, key = _light(shot.framing or held.framing)
             gl.enable_only(moderngl.DEPTH_TEST)
             shadow = self._shadow(held, light, fine, shot.points)
             drawn.use()
@@ -165,13 +167,14 @@ class Stage:
         self, shot: Shot, held: _Loaded, aspect: float, light: Doubles, key: Doubles, fine: bool
     ) -> None:
         gl, paint = self._gl, self._fine if fine else self._quick
-        eye, target = eye_and_target(held.framing, shot.camera)
-        size = held.framing.size
+        framing = shot.framing or held.framing
+        eye, target = eye_and_target(framing, shot.camera)
+        size = framing.size
         away = float(np.linalg.norm(eye - target))
         matrix = perspective(aspect, max(0.02 * away, away - 4 * size), away + 6 * size)
         if shot.mirror:
             matrix = np.diag([-1.0, 1, 1, 1]) @ matrix
-        view = matrix @ look_at(eye, target, np.asarray(held.framing.up, float))
+        view = matrix @ look_at(eye, target, np.asarray(framing.up, float))
         taps, span = (2, 0.0022) if fine else (1, 0.0035)
         _tell(
             paint, view=_bytes(view), light=_bytes(light), eye=tuple(eye), key=tuple(key),
@@ -234,11 +237,13 @@ class Stage:
         if held is not None and held.head is head:
             return held
         poser = Poser(head)
-        rest = poser.rest()
+        rest, normals = poser.pose({})
         framing = framing_of(head, rest)
         gl, count = self._gl, len(rest)
         moving = gl.buffer(reserve=max(24, count * 24), dynamic=True)
-        still = gl.buffer(np.concatenate([_static(head), _scaled(rest, framing)], 1).tobytes())
+        still = gl.buffer(
+            np.concatenate([_static(head, rest, normals), _scaled(rest, framing)], 1).tobytes()
+        )
         pieces, casts = [], []
         for k, piece in enumerate(head.pieces):
             faces = piece.faces + np.uint32(poser.first[k])
@@ -324,8 +329,11 @@ def _tell(program: moderngl.Program, **values: Any) -> None:
                 uniform.value = value
 
 
-def _static(head: Head) -> Array:
-    """Colour, gloss, glow and place on the picture of every vertex (n, 7)."""
+def _static(head: Head, rest: Array, normals: Array) -> Array:
+    """Colour, gloss, glow and place on the picture of every vertex (n, 7).
+
+    Light that cannot reach darkens colours, unless the head brings its own.
+    """
     made = []
     for piece in head.pieces:
         count, material = len(piece.positions), piece.material
@@ -338,7 +346,10 @@ def _static(head: Head) -> Array:
         if piece.uv is not None:
             rows[:, 5:7] = piece.uv
         made.append(rows)
-    return np.concatenate([np.zeros((0, 7), np.float32), *made])
+    rows = np.concatenate([np.zeros((0, 7), np.float32), *made])
+    if head.rig is None:
+        rows[:, :3] *= occlusion(rest, normals, Poser(head).faces)[:, None]
+    return rows
 
 
 def _scaled(rest: Array, framing: Framing) -> Array:

@@ -17,7 +17,7 @@ from ..errors import StageError
 from ..files import write_atomic
 from ..progress import Progress
 from .renderer import Pixels, Shot, Stage
-from .views import VIEWS
+from .views import VIEWS, framing_from
 
 COLUMNS = 6
 INK, NIGHT_INK = (60, 48, 40, 255), (226, 220, 208, 255)
@@ -57,6 +57,7 @@ def draw_sheet(
     from PIL import Image, ImageDraw, ImageFont
 
     stage, poser = Stage(), Poser(dressed.head)
+    framing = framing_from(dressed.framing)
     cells: list[tuple[str, Pixels]] = []
     try:
         for number, (name, values) in enumerate(poses.items()):
@@ -64,7 +65,15 @@ def draw_sheet(
                 dressed.weights_for(values), turns_of(dressed.head, values)
             )
             for view in views:
-                shot = Shot(dressed.head, points, normals, VIEWS[view], through=through, wire=wire)
+                shot = Shot(
+                    dressed.head,
+                    points,
+                    normals,
+                    VIEWS[view],
+                    through=through,
+                    wire=wire,
+                    framing=framing,
+                )
                 cells.append((name, stage.draw([shot], size, background=background, fine=fine)))
             if progress is not None:
                 progress((number + 1) / len(poses))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -50,6 +51,20 @@ VIEWS = {
     "eyes": Camera(12, 3, 1.4, 0.33, 0.04),
     "back": Camera(150, 12, 3.6, 0.11, 0.33),
 }
+
+
+HEADS = 3.6  # mouths wide, a head is high: of ours, and a usual measure of portraits
+
+
+def framing_from(found: Sequence[float]) -> Framing | None:
+    """Of ten numbers: the middle of the mouth, its width, the axes up and front; None if there are
+    none."""
+    if len(found) != 10:
+        return None
+    x, y, z, width, *axes = found
+    return Framing(
+        (x, y, z), HEADS * width, (axes[0], axes[1], axes[2]), (axes[3], axes[4], axes[5])
+    )
 
 
 def framing_of(head: Head, points: Array) -> Framing:

@@ -16,7 +16,7 @@ from ..characters.posing import Poser, turns_of
 from ..errors import GlyphosError, sentence
 from .messages import Reply, Request, receive, send
 from .renderer import Shot, Stage
-from .views import Camera
+from .views import Camera, framing_from
 
 KEPT = 6  # heads at once
 
@@ -52,7 +52,10 @@ def draw(stage: Stage, heads: Heads, request: Request) -> Any:
         else:
             points, normals = poser.pose(ask.weights, turns_of(head, ask.values))
         camera = Camera(*ask.camera)
-        shots.append(Shot(head, points, normals, camera, ask.mirror, ask.wire, ask.through))
+        framing = framing_from(ask.framing)
+        shots.append(
+            Shot(head, points, normals, camera, ask.mirror, ask.wire, ask.through, framing)
+        )
     return stage.draw(shots, request.size, background=request.background, fine=request.fine)
 
 

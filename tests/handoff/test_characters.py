@@ -28,7 +28,7 @@ from glyphos.characters.posing import Poser
 from glyphos.errors import SaveError
 from glyphos.handoff.dressed import hand_over
 from glyphos.handoff.handing import Handing
-from glyphos.handoff.keys import reduced
+from glyphos.handoff.keys import eased, reduced
 from glyphos.motion.curve import Motion
 from glyphos.motion.perform import perform
 from glyphos.production.demo import copy_demo
@@ -294,6 +294,23 @@ class Reduction(unittest.TestCase):
             np.abs(keys.at(np.arange(len(curve))) - curve).max(), 2 * error + 1e-12
         )
         self.assertEqual((keys.frames[0], keys.frames[-1]), (0, len(curve) - 1))
+
+    @settings(max_examples=100, deadline=None)
+    @given(st.lists(st.floats(-1, 1), min_size=1, max_size=60), st.floats(0.001, 0.2))
+    def test_nor_with_eased_keys(self, values: list[float], error: float) -> None:
+        curve = np.array(values)
+        keys = eased(curve, 2.0, error)
+        self.assertLessEqual(np.abs(keys.at(np.arange(len(curve))) - curve).max(), 2 * error + 1e-9)
+
+    def test_eased_keys_agree_with_scipys_hermite_and_are_fewer(self) -> None:
+        from scipy.interpolate import CubicHermiteSpline
+
+        curve = np.sin(np.linspace(0, 9, 200)) * 0.5
+        keys = eased(curve, 1.0)
+        self.assertLess(2 * len(keys.frames), len(reduced(curve, 1.0).frames))
+        a, b = keys.frames[:2]
+        spline = CubicHermiteSpline([a, b], keys.values[:2], [keys.slope_out[0], keys.slope_in[1]])
+        np.testing.assert_allclose(keys.at(np.arange(a, b)), spline(np.arange(a, b)), atol=1e-9)
 
     def test_a_straight_ramp_needs_two_keys(self) -> None:
         self.assertEqual(len(reduced(np.linspace(0, 1, 100), 1.0).frames), 2)

@@ -3,17 +3,29 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from unittest import mock
 
 import numpy as np
 
 from glyphos.characters.builtin import builtin
+from glyphos.characters.dressing import Dressed
 from glyphos.characters.models.gltf import read_gltf
 from glyphos.characters.poses import SOUNDS
 from glyphos.characters.posing import Poser
 from glyphos.errors import StageError
+from glyphos.stage.occlusion import occlusion
 from glyphos.stage.renderer import BACKGROUNDS, Shot, Stage
-from glyphos.stage.views import VIEWS, Camera, Framing, eye_and_target, look_at, perspective
+from glyphos.stage.views import (
+    VIEWS,
+    Camera,
+    Framing,
+    eye_and_target,
+    framing_from,
+    look_at,
+    perspective,
+)
+from tests.characters.remade import own, plain
 from tests.characters.test_models import SMALL
 
 SIZE = (240, 240)
@@ -97,6 +109,51 @@ class Pictures(unittest.TestCase):
         broken = mock.patch("moderngl.create_context", side_effect=Exception("no display"))
         with broken, self.assertRaisesRegex(StageError, r"install the Mesa drivers.*\.$"):
             Stage()
+
+
+class Light(unittest.TestCase):
+    def test_a_corner_is_darker_than_what_stands_free(self) -> None:
+        """Two walls that meet: a textbook picture of ambient occlusion."""
+        n = 21
+        a, b = np.meshgrid(np.linspace(0, 1, n), np.linspace(0, 1, n), indexing="ij")
+        floor = np.stack([a, 0 * a, b], -1).reshape(-1, 3).astype("f4")
+        wall = np.stack([0 * a, a, b], -1).reshape(-1, 3).astype("f4")
+        i = np.arange(n - 1)
+        corner = (i[:, None] * n + i[None]).ravel()
+        faces = np.concatenate(
+            [
+                np.stack([corner, corner + 1, corner + n], 1),
+                np.stack([corner + 1, corner + n + 1, corner + n], 1),
+            ]
+        )
+        points = np.concatenate([floor, wall])
+        normals = np.concatenate(
+            [np.tile([0, 1, 0], (n * n, 1)), np.tile([1, 0, 0], (n * n, 1))]
+        ).astype("f4")
+        light = occlusion(points, normals, np.concatenate([faces, faces + n * n]).astype("u4"))[
+            : n * n
+        ].reshape(n, n)
+        self.assertLess(light[1, 10], light[18, 10] - 0.03)
+        self.assertTrue(((light >= 0.6) & (light <= 1)).all())
+        self.assertEqual(len(occlusion(points[:0], normals[:0], faces[:0].astype("u4"))), 0)
+
+    def test_a_head_that_looks_the_other_way_is_seen_from_its_front(self) -> None:
+        """As VRM 0.x models stand: with their back to +z."""
+        around = np.diag([-1.0, 1.0, -1.0, 1.0])
+        head = plain(own("osric"))
+        nodes = [replace(n, matrix=around @ n.matrix) if n.parent < 0 else n for n in head.nodes]
+        turned = replace(head, nodes=tuple(nodes))
+        framing = framing_from(Dressed(turned).framing)
+        assert framing is not None
+        self.assertEqual(framing.front, (0.0, 0.0, -1.0))
+        stage = Stage()
+        shots = [
+            Shot(h, *Poser(h).pose({}), framing=framing_from(Dressed(h).framing))
+            for h in (head, turned)
+        ]
+        a, b = (stage.draw([s], SIZE).astype(int) for s in shots)
+        stage.close()
+        self.assertLess(np.abs(a - b)[..., :3].mean(), 6.0)
 
 
 class Cameras(unittest.TestCase):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import astuple, dataclass, replace
 
+import msgspec
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QImage,
@@ -111,7 +112,9 @@ class HeadView(QWidget):
         look, ratio = self.look, self.devicePixelRatioF()
         camera = astuple(look.camera)
         asks = [
-            Ask(a.model, camera, a.poses, a.values, a.weights, look.mirror, look.wire, look.through)
+            msgspec.structs.replace(
+                a, camera=camera, mirror=look.mirror, wire=look.wire, through=look.through
+            )
             for a in self._asks
         ]
         size = (max(16, round(self.width() * ratio)), max(16, round(self.height() * ratio)))

@@ -3,16 +3,26 @@ thread."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Hashable, Mapping
 
 import numpy as np
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from ...stage.client import StageClient
-from ...stage.messages import Request
+from ...stage.messages import Ask, Request
 
+UNSEEN = 1e-5  # of a weight
 Then = Callable[[QImage | None, str], None]
+
+
+NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view that shows it has a camera of its own
+
+
+def worn(model: str, poses: str, framing: tuple[float, ...], weights: Mapping[str, float]) -> Ask:
+    """A head with weights of its own channels, as a view is asked to show it."""
+    told = {n: v for n, v in weights.items() if abs(v) > UNSEEN}
+    return Ask(model, NOWHERE, poses, {}, told or {next(iter(weights), ""): 0.0}, framing)
 
 
 class Staging(QObject):

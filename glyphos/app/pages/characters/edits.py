@@ -26,6 +26,8 @@ from ....production.kinds import character_key
 from ...model.context import Context
 from ...model.jobs import Told
 
+SET_BY_HAND = ("ranges", "limits", "strength", "answers", "by_hand", "never", "whole")
+
 
 class CharacterEdits:
     """Changes characters of the open production."""
@@ -50,11 +52,27 @@ class CharacterEdits:
             slug = slugify(path.stem, taken)
             model = Path(os.path.relpath(path.resolve(), folder.resolve())).as_posix()
             fitting = msgspec.structs.replace(fitting_for(head), model=model)
+            like = self._like(head)
+            if like is not None:
+                kept = {f: getattr(like.fitting, f) for f in SET_BY_HAND}
+                fitting = msgspec.structs.replace(fitting, **kept)
+                self._c.talk.say(
+                    f"Its channels have the names of {like.name}: what was set there is taken over"
+                )
             made = Character(slug, path.stem, model, fitting=fitting)
             self._c.document.change(f"Add {path.name}", {character_key(slug): made})
             then(slug)
 
         self._c.jobs.submit(f"Reading {path.name}", work, apply, name=f"read {path}")
+
+    def _like(self, head: Head) -> Character | None:
+        """A character whose channels have the same names, and on which something was set."""
+        usual = Fitting()
+        return next((
+            c for c in self._c.document.production.characters
+            if set(c.fitting.channels) == set(head.channels)
+            and any(getattr(c.fitting, f) != getattr(usual, f) for f in SET_BY_HAND)
+        ), None)  # fmt: skip
 
     def put(self, name: str, character: Character, *, merge: bool = False, **changes: Any) -> None:
         """A character with other fields."""

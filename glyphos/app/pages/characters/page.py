@@ -23,9 +23,9 @@ from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import EditError
 from ....production.documents import Character
 from ....production.kinds import Key
-from ....stage.messages import Ask
 from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
+from ...drawing.staging import worn
 from ...drawing.theme import Theme
 from ...model.context import Context
 from ...page import Command, Page
@@ -35,7 +35,7 @@ from .edits import CharacterEdits
 from .gestures import MEANT, GestureRow, channels_said, mirrored, rows_of
 from .layout import laid_out, view_buttons
 from .pairs import PairsView
-from .showing import MOMENT, NOWHERE, Showing
+from .showing import MOMENT, Showing
 
 MODELS = "Models (" + " ".join(f"*{e}" for e in ENDINGS) + ")"
 
@@ -331,7 +331,7 @@ class CharactersPage(Page):
             return {g: dressed.weights_for(p) for g, p in MEANT.items()}
 
         def apply(found: dict[str, dict[str, float]]) -> None:
-            self.pairs.draw({g: Ask(model, NOWHERE, poses, {}, w) for g, w in found.items()})
+            self.pairs.draw({g: worn(model, poses, dressed.framing, w) for g, w in found.items()})
 
         self._c.jobs.submit("Posing", work, apply, name="pairs", quiet=True, instead=True,
                             inputs=lambda: (self.slug, self.character.fitting, character.slug))  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import astuple
 
+import msgspec
 from PySide6.QtCore import QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QImage, QPainter, QPen
 from PySide6.QtWidgets import (
@@ -148,7 +149,7 @@ class PairsView(QListWidget):
 
     def _wish(self, gesture: str, ask: Ask, place: int) -> None:
         ratio = 2 if self.devicePixelRatioF() > 1 else 1
-        ask = Ask(ask.model, astuple(VIEWS["mouth"]), ask.poses, ask.values, ask.weights)
+        ask = msgspec.structs.replace(ask, camera=astuple(VIEWS["mouth"]))
         request = Request(
             [ask], (PICTURE.width() * ratio, PICTURE.height() * ratio), "paper", False
         )

@@ -13,11 +13,11 @@ from ....errors import GlyphosError
 from ....production.documents import Character
 from ....stage.messages import Ask
 from ...drawing.headview import HeadView
+from ...drawing.staging import NOWHERE, worn
 from ...model.context import Context
 from .gestures import MEANT
 from .pairs import PairsView
 
-NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view has its own camera
 MOMENT = ""  # of the pose box: the line at the playhead
 
 
@@ -71,7 +71,9 @@ class Showing:
         if dressed.own and dressed.fitting == type(dressed.fitting)():
             self._show(Ask(model, NOWHERE, values=values), values)
             return
-        self._pose(dressed, values, lambda w: self._show(Ask(model, NOWHERE, poses, {}, w), values))
+        self._pose(
+            dressed, values, lambda w: self._show(worn(model, poses, dressed.framing, w), values)
+        )
 
     def _show(self, theirs: Ask, values: dict[str, float]) -> None:
         ours = [Ask("mabel", NOWHERE, values=values)] if self._page.ours.isChecked() else []
@@ -87,10 +89,7 @@ class Showing:
                 frame = min(
                     dress.frames - 1, max(0, round(self._c.transport.position() * float(dress.fps)))
                 )
-                then(
-                    {n: v for n, v in dress.weights(frame).items() if abs(v) > 1e-5}
-                    or {dress.channels[0]: 0.0}
-                )
+                then(dress.weights(frame))
             return
         self._c.jobs.submit("Posing", lambda _: dressed.weights_for(values), then, name="pose", quiet=True,
                             instead=True, inputs=lambda: (self._page.slug, self._page.pose.currentData(), self._page.pairs.gesture))  # fmt: skip
@@ -109,7 +108,7 @@ class Showing:
         def work(_: object) -> dict[str, float]:
             return dict(type(dressed)(dressed.head, fitting, like=dressed).weights_for(values))
 
-        self._c.jobs.submit("Posing", work, lambda w: self._show(Ask(model, NOWHERE, poses, {}, w), values),
+        self._c.jobs.submit("Posing", work, lambda w: self._show(worn(model, poses, dressed.framing, w), values),
                             name="pose", quiet=True, instead=True)  # fmt: skip
 
     def worst(self) -> None:

@@ -26,13 +26,13 @@ from ....production.documents import Character
 from ....stage.messages import Ask
 from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
+from ...drawing.staging import NOWHERE, worn
 from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text
 from ...model.context import Context
 from ...page import Command
 from .face import FaceView
 
-NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view has its own camera
 DRAWN, HEAD = "drawn", "head"
 LOOKS = {"mirror": "Mirrored", "through": "Teeth seen through", "wire": "Only edges"}
 
@@ -212,7 +212,5 @@ def ask_for(
     low = int(position)
     high = min(low + 1, dress.frames - 1)
     row = dress.shares[low] + (position - low) * (dress.shares[high] - dress.shares[low])
-    weights = {
-        n: float(v) for n, v in zip(dress.channels, row.tolist(), strict=True) if abs(v) > 1e-5
-    }
-    return Ask(model, NOWHERE, poses, {}, weights or {dress.channels[0]: 0.0})
+    weights = dict(zip(dress.channels, row.tolist(), strict=True))
+    return worn(model, poses, context.dresses.latest(character).framing, weights)
