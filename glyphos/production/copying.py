@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
 import msgspec
 
+from ..characters.builtin import BUILTIN
 from ..errors import SaveError
 from ..files import reason
 from ..progress import Progress
+from .documents import Character
+from .kinds import character_key
 from .production import Production
 
 ENDING = ".glyphos"
@@ -45,6 +49,9 @@ def save_copy(
             copied.append(msgspec.structs.replace(line, audio=f"audio/{name}"))
         header = msgspec.structs.replace(made.header, lines=production.slugs)
         values = {k: v for k, v in production.values.items() if k[0] not in ("header", "line")}
+        for character in production.characters:
+            moved = _moved(character, production.folder, target)
+            values[character_key(character.slug)] = moved
         whole = Production.of(target, header, copied)
         Production(target, {**values, **whole.values}).save()
     except OSError as error:
@@ -54,6 +61,27 @@ def save_copy(
         shutil.rmtree(target, ignore_errors=True)
         raise
     return target
+
+
+def _moved(character: Character, source: Path, target: Path) -> Character:
+    """A character whose model is found from the copy: a file of the production comes along, any other
+    stays where it is."""
+    if character.model in BUILTIN:
+        return character
+    paths = {}
+    for name in filter(None, (character.model, character.poses)):
+        path = (source / name).resolve()
+        if path.is_relative_to(source.resolve()) and path.is_file():
+            (target / name).parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(path, target / name)
+            paths[name] = name
+        else:
+            paths[name] = Path(os.path.relpath(path, target.resolve())).as_posix()
+    model = paths[character.model]
+    fitting = msgspec.structs.replace(character.fitting, model=model)
+    return msgspec.structs.replace(
+        character, model=model, poses=paths.get(character.poses, ""), fitting=fitting
+    )
 
 
 def _free_name(name: str, taken: set[str]) -> str:

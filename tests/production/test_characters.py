@@ -1,0 +1,176 @@
+"""Characters as documents: kept, found for a speaker, set aside when damaged; lines delivered on them."""
+
+from __future__ import annotations
+
+import csv
+import shutil
+import tempfile
+import unittest
+from pathlib import Path
+
+import msgspec
+
+from glyphos.characters.fittings import Fitting
+from glyphos.errors import DocumentError, ModelError, ScriptError
+from glyphos.handoff.deliver import CHARACTER_FORMATS, Wish, deliver, plan
+from glyphos.production.copying import save_copy
+from glyphos.production.demo import copy_demo
+from glyphos.production.documents import Character
+from glyphos.production.kinds import CHARACTER, character_key
+from glyphos.production.production import Production
+from glyphos.production.store import Store
+from tests.characters.remade import own, plain, saved
+
+
+class Case(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.show = copy_demo(self.folder / "show.glyphos")
+
+    def keep(self, *characters: Character) -> Production:
+        store = Store.open(self.show)
+        store.keep({character_key(c.slug): c for c in characters})
+        store.close()
+        return Production.open(self.show)
+
+
+class Documents(Case):
+    def test_they_are_kept_one_a_file_and_come_back(self) -> None:
+        fitting = Fitting(
+            "porter.glb", "d", ("jaw",), {"jaw": (0.0, 100.0)}, by_hand={"jaw_open": {"jaw": 1.0}}
+        )
+        made = Character(
+            "porter",
+            "Porter",
+            "../porter.glb",
+            "",
+            ("Osric", "Guard"),
+            fitting,
+            "stands at the door",
+        )
+        production = self.keep(made)
+        self.assertEqual(production.characters, (made,))
+        self.assertTrue((self.show / "characters" / "porter.json").is_file())
+        self.assertEqual(production.model_path(made), str((self.folder / "porter.glb").resolve()))
+
+    def test_who_speaks_for_whom(self) -> None:
+        production = self.keep(
+            Character("b", "Bee", "mabel", speakers=("Osric",)),
+            Character("a", "Ant", "pip", speakers=("Guest",)),
+        )
+        self.assertEqual([c.name for c in production.characters], ["Ant", "Bee"])
+        for speaker, slug in (("osric", "b"), (" OSRIC ", "b"), ("Guest", "a"), ("Mabel", "mabel"), ("Pip", "pip"),
+                              ("", "mabel"), ("somebody else", "mabel")):  # fmt: skip
+            self.assertEqual(production.character_for(speaker).slug, slug, speaker)
+
+    def test_a_damaged_one_is_set_aside_and_the_rest_opens(self) -> None:
+        self.keep(Character("good", "Good", "mabel"))
+        bad = self.show / "characters" / "bad.json"
+        for data in (
+            b"{",
+            b'{"format": "glyphos-line"}',
+            CHARACTER.encode(Character("bad", "Bad", "")),
+        ):
+            bad.write_bytes(data)
+            store = Store.open(self.show)
+            self.assertEqual([c.slug for c in store.production.characters], ["good"])
+            self.assertEqual(len(store.production.lines), 10)
+            store.close()
+            self.assertFalse(bad.exists())
+            for aside in (self.show / "characters").glob("bad.json.damaged*"):
+                aside.unlink()
+
+    def test_what_cannot_hold_is_told(self) -> None:
+        for fitting, words in (
+            (Fitting(strength={"nothing": 1.0}), "no gesture"),
+            (Fitting(limits={"jaw": 9.0}), "between 0 and 4"),
+            (Fitting(ranges={"jaw": (5.0, 1.0)}), "range"),
+        ):
+            data = CHARACTER.encode(Character("x", "X", "mabel", fitting=fitting))
+            with self.assertRaisesRegex(DocumentError, words):
+                CHARACTER.read(data, "x.json")
+
+    def test_a_file_renamed_by_hand_is_followed(self) -> None:
+        self.keep(Character("old", "Old", "mabel"))
+        folder = self.show / "characters"
+        (folder / "old.json").rename(folder / "new.json")
+        self.assertEqual([c.slug for c in Production.open(self.show).characters], ["new"])
+
+    def test_a_copy_of_a_production_finds_the_models_from_where_it_is(self) -> None:
+        outside = self.folder / "models" / "porter.glb"
+        outside.parent.mkdir()
+        outside.write_bytes(b"a model")
+        inside = self.show / "characters" / "guard.glb"
+        inside.parent.mkdir(exist_ok=True)
+        inside.write_bytes(b"another")
+        production = self.keep(
+            Character("porter", "Porter", "../models/porter.glb", speakers=("Osric",)),
+            Character("guard", "Guard", "characters/guard.glb"),
+            Character("pip", "Pip", "pip"),
+        )
+        target = save_copy(production, self.folder / "far" / "away" / "copy.glyphos")
+        copy = Production.open(target)
+        found = {c.slug: copy.model_path(c) for c in copy.characters}
+        self.assertEqual(Path(found["porter"]), outside.resolve())
+        self.assertEqual(Path(found["guard"]).read_bytes(), b"another")
+        self.assertTrue(Path(found["guard"]).is_relative_to(target.resolve()))
+        self.assertEqual(found["pip"], "pip")
+        self.assertEqual(copy.character_for("Osric").slug, "porter")
+
+
+class Delivered(Case):
+    def test_each_line_goes_out_on_the_character_of_its_speaker(self) -> None:
+        model = saved(plain(own("osric")), self.folder / "porter.glb")
+        fitting = Fitting(channels=plain(own("osric")).channels, ranges={"jaw_open": (0.0, 100.0)})
+        production = self.keep(
+            Character("porter", "Porter", "../porter.glb", speakers=("Pip",), fitting=fitting)
+        )
+        self.assertEqual(Path(production.model_path(production.characters[0])), model.resolve())
+        lines = [production.line("03-pip-wind"), production.line("05-mabel-hush")]
+        planned = plan(production, lines, Wish("", "", "24", "csv", "{character}-{line}"))
+        self.assertEqual(
+            [i.name for i in planned.items],
+            ["porter-03-pip-wind.porter.csv", "mabel-05-mabel-hush.mabel.csv"],
+        )
+        deliver(planned, self.folder / "out")
+        rows = list(
+            csv.reader((self.folder / "out" / planned.items[0].name).read_text().splitlines())
+        )
+        jaw = [float(r[rows[0].index("jaw_open")]) for r in rows[1:]]
+        self.assertGreater(max(jaw), 20.0)  # of a hundred
+
+    def test_a_model_that_is_gone_is_one_sentence_and_nothing_half_written(self) -> None:
+        production = self.keep(Character("porter", "Porter", "../porter.glb", speakers=("Pip",)))
+        planned = plan(production, [production.line("03-pip-wind")], Wish("", "", "24", "glb"))
+        with self.assertRaisesRegex(ModelError, "no file"):
+            deliver(planned, self.folder / "out")
+        self.assertEqual(list((self.folder / "out").iterdir()), [])
+
+    def test_every_format_is_planned_and_bad_wishes_are_told(self) -> None:
+        production = Production.open(self.show)
+        line = production.line("03-pip-wind")
+        for ending in CHARACTER_FORMATS:
+            (item,) = plan(production, [line], Wish("", "", "24", ending)).items
+            self.assertTrue(item.name.endswith(f".pip.{ending}"))
+        for wish, words in (
+            (Wish("", "", "24", ""), "nothing to write"), (Wish(error=2.0), "between 0 and 50"),
+            (Wish(before=-1.0), "rest"), (Wish(pattern="{frame}"), "alone"), (Wish(pattern="{line"), "alone"),
+        ):  # fmt: skip
+            with self.subTest(words), self.assertRaisesRegex(ScriptError, words):
+                plan(production, [line], wish)
+
+    def test_names_never_lead_out_of_the_folder(self) -> None:
+        production = Production.open(self.show)
+        line = msgspec.structs.replace(production.line("03-pip-wind"), speaker="../../Pip/x")
+        (item,) = plan(production, [line], Wish("csv", "", "24", pattern="{speaker}_{line}")).items
+        self.assertNotIn("/", item.name)
+        deliver(
+            plan(production, [line], Wish("csv", "", "24", pattern="{speaker}_{line}")),
+            self.folder / "out",
+        )
+        self.assertEqual([p.name for p in (self.folder / "out").iterdir()], [item.name])
+        shutil.rmtree(self.folder / "out")
+
+
+if __name__ == "__main__":
+    unittest.main()
