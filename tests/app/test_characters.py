@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import tempfile
+import time
 import unittest
 from functools import cache
 from pathlib import Path
 from unittest import mock
 
+import msgspec
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
@@ -100,6 +102,25 @@ class TheFace(Heads):
     def test_a_finer_picture_comes_once_it_stays(self) -> None:
         self.wait(lambda: not self.face.drawn)
         self.wait(lambda: self.face.head.fine)
+
+    def test_two_settings_stand_side_by_side(self) -> None:
+        self.wait(lambda: not self.face.drawn)
+        both = self.face.actions_by_name["both"]
+        both.trigger()
+        self.assertIn("Keep a setting as B", self.status)
+        self.delivery.keep_as_b()
+        self.delivery.sliders["articulation"].setValue(30)
+        self.idle()
+        self.transport.seek(float(self.current.motion.channel("jaw_open").argmax()) / 24)
+        self.window.show_moment()
+        self.wait(lambda: len(self.face.head._asks) == 2)
+        mine, other = (a.values["jaw_open"] for a in self.face.head._asks)
+        self.assertLess(mine, 0.6 * other)
+        both.trigger()
+        self.window.show_moment()
+        self.assertEqual(len(self.face.head._asks), 1)
+        self.show("03-pip-wind")
+        self.assertIsNone(self.current.other)
 
     def test_without_opengl_the_drawing_stands_in_and_says_why(self) -> None:
         with mock.patch.object(StageClient, "_begun", autospec=True, side_effect=no_opengl):
@@ -195,6 +216,51 @@ class ThePage(Heads):
                 "porter" in self.face.head._asks[0].model and bool(self.face.head._asks[0].weights)
             )
         )
+
+    def test_a_foreign_head_is_found_while_it_is_asked_for_again_and_again(self) -> None:
+        """As every tick of playing does: what is under way is not begun anew."""
+        self.add()
+        self.characters.cast.speaker.setCurrentText("Mabel")
+        self.characters.give()
+        self.do("page-score")
+        self.show("01-mabel-beam")
+        self.change_line(
+            "Other delivery", delivery=msgspec.structs.replace(self.line.delivery, articulation=1.3)
+        )
+        begun = []
+        submit = self.jobs.submit
+        with mock.patch.object(
+            self.jobs,
+            "submit",
+            side_effect=lambda *a, **k: begun.append(k.get("name")) or submit(*a, **k),
+        ):
+            end = time.monotonic() + 20
+            while (
+                self.context.dresses.dress(self.kept, self.current.motion) is None
+                and time.monotonic() < end
+            ):
+                self.window.show_moment()
+                self.application.processEvents()
+        self.assertLessEqual(begun.count("wear porter"), 2, begun)
+        self.assertIn("porter", self.face.head._asks[0].model)
+
+    def test_a_slider_moves_a_foreign_head_before_its_line_is_found(self) -> None:
+        self.add()
+        self.characters.cast.speaker.setCurrentText("Mabel")
+        self.characters.give()
+        self.do("page-score")
+        self.show("01-mabel-beam")
+        self.wait(lambda: self.face.head._asks and bool(self.face.head._asks[0].weights))
+        self.transport.seek(float(self.current.motion.channel("jaw_open").argmax()) / 24)
+        self.window.show_moment()
+        self.idle()
+        before = self.face.head._asks[0].weights["jaw_open"]
+        with mock.patch.object(type(self.context.dresses), "dress", return_value=None):
+            self.delivery.sliders["jaw_reach"].setValue(30)
+            self.wait(
+                lambda: abs(self.face.head._asks[0].weights.get("jaw_open", 0) - before) > 0.1
+            )
+        self.idle()
 
     def test_a_gesture_is_worn_by_hand_and_as_found_again(self) -> None:
         self.add()

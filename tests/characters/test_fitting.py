@@ -45,13 +45,13 @@ from tests.characters.remade import (
 
 # Ten ways of naming; what each must mean. Invented for this test, with words of five languages.
 CONVENTIONS: dict[str, dict[str, str]] = {
-    "camel case": {"jawOpen": "jaw_open", "mouthPucker": "lips_round", "lipsTogetherPress": "lips_press", "upperLipRaiseLeft": "upper_lip_raise", "browInnerUp": "brow_inner_raise", "cheekPuff": "cheeks_puff"},
+    "camel case": {"jawOpen": "jaw_open", "mouthKissRound": "lips_round", "lipsTogetherPress": "lips_press", "upperLipRaiseLeft": "upper_lip_raise", "browInnerLift": "brow_inner_raise", "cheekPuff": "cheeks_puff"},
     "snake": {"jaw_drop": "jaw_open", "lips_wide": "lips_wide", "lower_lip_in": "lip_to_teeth", "nose_wrinkle": "nose_wrinkle", "blink_l": "blink_left", "smile_r": "lip_corner_up_right"},
     "prefixed": {"Face.JawOpen": "jaw_open", "Face.LipsRound": "lips_round", "Face.LipsPress": "lips_press", "Face.TongueTip": "tongue_tip", "Face.EyeClosed_L": "blink_left"},
     "suffixed": {"open_jaw_bs": "jaw_open", "round_lips_bs": "lips_round", "part_lips_bs": "lips_part", "raise_upper_lip_bs": "upper_lip_raise", "wide_mouth_bs": "lips_wide"},
     "numbered": {"01_jaw_open": "jaw_open", "02_lips_round": "lips_round", "03_lips_press": "lips_press", "04_smile_left": "lip_corner_up_left", "05_frown_right": "lip_corner_down_right"},
-    "phonetic letters": {"viseme_p": "lips_press", "viseme_f": "lip_to_teeth", "viseme_th": "tongue_between_teeth", "viseme_oh": "lips_round", "viseme_aa": "jaw_open", "viseme_ih": "lips_wide"},
-    "doubled letters": {"jjaw_open": "jaw_open", "lipss_pres": "lips_press", "smille_left": "lip_corner_up_left", "MBP": "lips_press", "FV": "lip_to_teeth"},
+    "phonetic letters": {"phoneme_p": "lips_press", "phoneme_f": "lip_to_teeth", "phoneme_th": "tongue_between_teeth", "phoneme_oh": "lips_round", "phoneme_aa": "jaw_open", "phoneme_ih": "lips_wide"},
+    "doubled letters": {"jjaw_open": "jaw_open", "lipss_pres": "lips_press", "smille_left": "lip_corner_up_left", "PBM": "lips_press", "FV": "lip_to_teeth"},
     "German": {"KieferAuf": "jaw_open", "LippenRund": "lips_round", "MundBreit": "lips_wide", "AugeZuLinks": "blink_left", "WangenAufblasen": "cheeks_puff"},
     "Spanish": {"mandibula_abierta": "jaw_open", "labios_redondos": "lips_round", "boca_ancha": "lips_wide", "ojo_cerrado_izq": "blink_left", "sonrisa_der": "lip_corner_up_right"},
     "FACS numbers": {"AU26": "jaw_open", "AU18": "lips_round", "AU24": "lips_press", "au12_L": "lip_corner_up_left", "AU_45_R": "blink_right", "AU10": "upper_lip_raise"},

@@ -32,6 +32,7 @@ class Dresses(QObject):
         self._dressed: OrderedDict[Source, tuple[Fitting, object]] = OrderedDict()
         self._dress: OrderedDict[tuple[int, int], tuple[object, Motion, object]] = OrderedDict()
         self._problems: dict[Source, str] = {}
+        self._making: dict[str, object] = {}
         document.opened.connect(self._forget)
 
     def _forget(self) -> None:
@@ -72,6 +73,8 @@ class Dresses(QObject):
     def _make(self, character: Character, source: Source, like: object) -> None:
         fitting, slug = character.fitting, character.slug
         name = f"dress {source[0]}"
+        if self._under_way(name, fitting):
+            return
 
         def work(told: Told) -> object:
             from ...characters.dressing import Dressed
@@ -112,6 +115,9 @@ class Dresses(QObject):
         if known is not None:
             return known[2]
         slug = character.slug
+        name = f"wear {slug}"
+        if self._under_way(name, key):
+            return None
 
         def apply(made: object) -> None:
             self._dress[key] = dressed, motion, made  # held, so that their identities stay theirs
@@ -120,5 +126,12 @@ class Dresses(QObject):
             self.dress_ready.emit(slug)
 
         self._jobs.submit("Dressing the line", lambda told: dressed.wear(motion, progress=told), apply,
-                          name=f"wear {slug}", quiet=True, instead=True)  # fmt: skip
+                          name=name, quiet=True, instead=True)  # fmt: skip
         return None
+
+    def _under_way(self, name: str, what: object) -> bool:
+        """Whether just this is being made already; else it is from now on."""
+        if self._jobs.find(name) is not None and self._making.get(name) == what:
+            return True
+        self._making[name] = what
+        return False

@@ -172,6 +172,7 @@ class DeliveryPanel(QWidget):
 
     def _forget_other(self) -> None:
         self.kept, self.side = None, "A"
+        self._c.current.compare_with(None)
 
     # ---- showing ------------------------------------------------------------------------------
 
@@ -188,6 +189,7 @@ class DeliveryPanel(QWidget):
                 with QSignalBlocker(slider):
                     slider.setValue(round(value * control.steps))
             self._write(control, value)
+        self._c.current.compare_with(self.kept)
         other = "B" if self.side == "A" else "A"
         self.flip_button.setVisible(self.kept is not None)
         self.flip_button.setText(f"On {self.side} · to {other}")

@@ -22,6 +22,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ....motion.curve import Motion
+from ....motion.perform import perform
 from ....production.documents import Character
 from ....stage.messages import Ask
 from ....stage.views import VIEWS
@@ -34,6 +36,7 @@ from ...page import Command
 from .face import FaceView
 
 DRAWN, HEAD = "drawn", "head"
+BOTH = "both"
 LOOKS = {"mirror": "Mirrored", "through": "Teeth seen through", "wire": "Only edges"}
 
 
@@ -71,6 +74,9 @@ class FacePanel(QWidget):
         self.head.looked.connect(self._name_view)
         self.head.shown.connect(self._ready)
         self._seconds = 0.0
+        self._other: Motion | None = None  # of the delivery that is compared
+        context.current.other_changed.connect(self._compare)
+        context.current.reading_changed.connect(self._compare)
         self._choose(context.preferring.now.face)
 
     # ---- how it is shown ----------------------------------------------------------------------
@@ -93,6 +99,11 @@ class FacePanel(QWidget):
                 lambda on, n=name: self.head.set_look(replace(self.head.look, **{n: on}))
             )
             self.actions_by_name[name] = action
+        menu.addSeparator()
+        both = menu.addAction("Settings A and B side by side")
+        both.setCheckable(True)
+        both.toggled.connect(lambda _: self._compare())
+        self.actions_by_name[BOTH] = both
         return menu
 
     def show_as(self, name: str) -> None:
@@ -186,26 +197,60 @@ class FacePanel(QWidget):
         motion = self._c.current.motion
         assert motion is not None
         character = self.character()
-        ask = ask_for(self._c, character, motion.at(seconds), seconds)
-        if ask is not None:
+        asks = [ask_for(self._c, character, motion, seconds)]
+        if self._other is not None:
+            asks.append(ask_for(self._c, character, self._other, seconds))
+        known = [a for a in asks if a is not None]
+        if len(known) == len(asks):
+            self.head.show_asks(known)
             if not self.head.isVisible():  # the drawing stands in until the first picture
-                self.head.show_asks([ask])
                 self.head.wish_unseen(self.stack.size())
-            else:
-                self.head.show_asks([ask])
+        elif len(asks) == 1:
+            self._show_alone(character, motion.at(seconds))
+
+    def _show_alone(self, character: Character, values: dict[str, float]) -> None:
+        """One moment by itself, while the line on the head is being found (as under a slider)."""
+        dressed = self._c.dresses.latest(character)
+        if dressed is None or self._c.jobs.find("moment") is not None:
+            return
+        model, poses, _ = self._c.dresses.source(character)
+        self._c.jobs.submit(
+            "Posing", lambda _: dressed.weights_for(values),
+            lambda w: self.head.show_asks([worn(model, poses, dressed.framing, w)]),
+            name="moment", quiet=True, instead=True, inputs=lambda: (self.character(), self.drawn),
+        )  # fmt: skip
+
+    def _compare(self) -> None:
+        """The motion of the other setting, where both are to be seen."""
+        current, wanted = self._c.current, self.actions_by_name[BOTH].isChecked()
+        other, reading = current.other, current.reading
+        if not wanted or other is None or reading is None:
+            self._other = None
+            if wanted and other is None:
+                self._c.talk.say("Keep a setting as B first (Delivery), to see both side by side.")
+            self._again()
+            return
+        loudness = current.opened.loudness if current.opened else None
+        fps = current.fps
+
+        def apply(made: Motion) -> None:
+            self._other = made
+            self._again()
+
+        self._c.jobs.submit(
+            "Performing B", lambda _: perform(reading, other, fps=fps, loudness=loudness), apply,
+            name="other", quiet=True, instead=True, inputs=lambda: (current.other, current.reading),
+        )  # fmt: skip
 
 
-def ask_for(
-    context: Context, character: Character, values: dict[str, float], seconds: float
-) -> Ask | None:
-    """How the stage shows a character at a moment of the shown motion; None while it is fitted."""
+def ask_for(context: Context, character: Character, motion: Motion, seconds: float) -> Ask | None:
+    """How the stage shows a character at a moment of a motion; None while that is found."""
     model, poses, _ = context.dresses.source(character)
     from ....characters.builtin import BUILTIN
 
     if model in BUILTIN and character.fitting == type(character.fitting)():
-        return Ask(model, NOWHERE, values=values)
-    motion = context.current.motion
-    dress = context.dresses.dress(character, motion) if motion is not None else None
+        return Ask(model, NOWHERE, values=motion.at(seconds))
+    dress = context.dresses.dress(character, motion)
     if dress is None:
         return None
     position = min(max(seconds * float(dress.fps), 0.0), dress.frames - 1.0)
