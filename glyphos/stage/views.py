@@ -100,6 +100,25 @@ def eye_and_target(framing: Framing, camera: Camera) -> tuple[Doubles, Doubles]:
     return target + framing.size * camera.near * way, target
 
 
+def pointed(
+    framing: Framing, camera: Camera, aspect: float, x: float, y: float, points: Array
+) -> Doubles:
+    """The point of a head that a person points to: x and y from −1 (left, below) to 1 on the picture.
+
+    The nearest to the eye among those close to the line of sight.
+    """
+    eye, target = eye_and_target(framing, camera)
+    view = look_at(eye, target, np.asarray(framing.up, float))
+    wide, high = (1 / perspective(aspect, 0.1, 10)[k, k] for k in (0, 1))
+    way = np.array([x * wide, y * high, -1.0]) @ view[:3, :3]
+    way /= np.linalg.norm(way)
+    from_eye = points.astype(float) - eye
+    along = from_eye @ way
+    away = np.linalg.norm(from_eye - along[:, None] * way, axis=1)
+    close = away < max(0.02 * framing.size, float(away.min()) * 1.5)
+    return np.asarray(points[np.flatnonzero(close)[along[close].argmin()]], float)
+
+
 def look_at(eye: Doubles, target: Doubles, up: Doubles) -> Doubles:
     """The matrix (4, 4) from the world to a camera."""
     ahead = (target - eye) / np.linalg.norm(target - eye)

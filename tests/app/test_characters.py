@@ -316,6 +316,29 @@ class ThePage(Heads):
         self.do("worst-frame")
         self.assertIn("lips", self.status)
 
+    def test_the_mouth_is_pointed_to_by_a_click(self) -> None:
+        self.add()
+        self.characters.head.set_view("mouth")
+        self.do("point-mouth")
+        self.assertIn("Click between the lips", self.status)
+        head = self.characters.head
+        QTest.mouseClick(
+            head,
+            Qt.MouseButton.LeftButton,
+            pos=QPoint(head.width() // 2, int(head.height() * 0.45)),
+        )
+        self.idle()
+        found = self.context.dresses.latest(self.kept).framing[:3]
+        self.assertIsNotNone(self.kept.fitting.mouth)
+        away = sum((a - b) ** 2 for a, b in zip(self.kept.fitting.mouth, found, strict=True)) ** 0.5
+        self.assertLess(away, 0.03)  # metres, beside the middle of the mouth
+        self.do("undo")
+        self.assertIsNone(self.kept.fitting.mouth)
+        self.characters.choose("pip")
+        self.idle()
+        self.do("point-mouth")
+        self.assertIn("says itself", self.status)
+
     def test_a_fitting_goes_to_a_file_and_comes_from_one(self) -> None:
         self.add()
         self.characters.channel.limit_set.emit("jaw_open", 0.5)

@@ -24,6 +24,7 @@ from glyphos.stage.views import (
     framing_from,
     look_at,
     perspective,
+    pointed,
 )
 from tests.characters.remade import own, plain
 from tests.characters.test_models import SMALL
@@ -173,6 +174,21 @@ class Cameras(unittest.TestCase):
         np.testing.assert_allclose(point[:2] / point[3], 0, atol=1e-9)
         above = view @ np.array([*(target + np.array([0, 0.01, 0])), 1.0])
         self.assertGreater(above[1] / above[3], 0)
+
+    def test_what_is_pointed_to_is_what_is_seen_there(self) -> None:
+        """A point goes to the picture by the matrices, and back by pointing to its place."""
+        points = np.random.default_rng(3).normal(size=(400, 3)).astype("f4") * 0.05 + np.array(
+            [0, 0.15, 0.1], "f4"
+        )
+        for name in ("front", "three quarters", "mouth"):
+            camera = VIEWS[name]
+            eye, target = eye_and_target(self.FRAME, camera)
+            view = perspective(1.6, 0.1, 10) @ look_at(eye, target, np.array([0.0, 1.0, 0.0]))
+            seen = np.c_[points, np.ones(len(points))] @ view.T
+            x, y = (seen[:, :2] / seen[:, 3:]).T
+            nearest = int(np.linalg.norm(points - eye, axis=1).argmin())
+            found = pointed(self.FRAME, camera, 1.6, float(x[nearest]), float(y[nearest]), points)
+            np.testing.assert_allclose(found, points[nearest], atol=1e-6)
 
     def test_orbits_and_zooms_stay_within_reason(self) -> None:
         camera = Camera().orbited(400, 200).zoomed(1e9)

@@ -49,6 +49,7 @@ class HeadView(QWidget):
     looked = Signal()  # another camera, or another look
     shown = Signal()  # a picture has come
     failed = Signal(str)
+    pointed = Signal(float, float)  # where, from −1 to 1, after `ask_for_point`
 
     def __init__(self, staging: Staging, theme: Theme, *, name: str = "Head") -> None:
         super().__init__()
@@ -60,6 +61,7 @@ class HeadView(QWidget):
         self._staging = staging
         self._asks: list[Ask] = []
         self._hand: QPointF | None = None
+        self._asking = False
         self._still = QTimer(self)
         self._still.setSingleShot(True)
         self._still.setInterval(STILL)
@@ -157,7 +159,19 @@ class HeadView(QWidget):
     def resizeEvent(self, _: QResizeEvent) -> None:
         self.refresh()
 
+    def ask_for_point(self) -> None:
+        """The next click points to something."""
+        self._asking = True
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        self.setFocus()
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self._asking:
+            self._asking = False
+            self.unsetCursor()
+            x, y = event.position().x() / self.width(), event.position().y() / self.height()
+            self.pointed.emit(2 * x - 1, 1 - 2 * y)
+            return
         self._hand = event.position()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

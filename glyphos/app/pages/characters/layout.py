@@ -37,6 +37,7 @@ class Parts(Protocol):
     channel: ChannelDetails
     pose: QComboBox
     worst: QPushButton
+    point: QPushButton
     ours: QCheckBox
     view_buttons: dict[str, QPushButton]
 
@@ -66,6 +67,7 @@ def laid_out(p: Parts) -> QWidget:
     show.addWidget(QLabel("Show me"))
     show.addWidget(p.pose)
     show.addWidget(p.worst)
+    show.addWidget(p.point)
     show.addStretch(1)
     stage, below = QWidget(), QWidget()
     column = QVBoxLayout(stage)

@@ -67,6 +67,10 @@ class CharactersPage(Page):
             self.pose.addItem(name, name.strip("/"))
         self.worst = QPushButton("The &worst frame")
         self.ours = QCheckBox("&Ours beside it")
+        self.point = QPushButton("&Point to the mouth")
+        self.point.setToolTip(
+            "If the mouth was not found where it is: press, then click between the lips"
+        )
         self.showing = Showing(context, self)
         self.view_buttons = view_buttons(self.head)
         self._root = laid_out(self)
@@ -87,6 +91,8 @@ class CharactersPage(Page):
         self.cast.export_button.clicked.connect(lambda: t.try_to(self.export))
         self.cast.import_button.clicked.connect(lambda: t.try_to(self.take_in))
         self.head.looked.connect(self._name_view)
+        self.point.clicked.connect(lambda: t.try_to(self.showing.ask_for_mouth))
+        self.head.pointed.connect(lambda x, y: t.try_to(lambda: self._point(x, y)))
         self.head.failed.connect(t.fail)
         self.pose.activated.connect(lambda _: self.showing.choose(gesture=False))
         self.worst.clicked.connect(lambda: t.try_to(self.show_worst))
@@ -124,6 +130,7 @@ class CharactersPage(Page):
             Command("add-head", "Add a head…", "Characters", self.add, "", ""),
             Command("give-character", "Give the character to the speaker", "Characters", self.give, "", page),
             Command("worst-frame", "Show the worst frame", "Characters", self.show_worst, "", page),
+            Command("point-mouth", "Point to the mouth", "Characters", self.showing.ask_for_mouth, "", page),
             Command("ours-beside", "Our head beside it", "Characters", self.ours.toggle, "", page),
             Command("as-found", "Fit the gesture as found", "Characters", lambda: self._edit(lambda ch: self.edits.by_hand(ch, self.pairs.gesture, None)), "", page),
             Command("export-fitting", "Fitting to a file…", "Characters", self.export, "", page),
@@ -347,6 +354,9 @@ class CharactersPage(Page):
         fixed = dressed is None or dressed.own
         self.gesture.show_row(row, channels, self.character.fitting, fixed)
         self.showing.moment()
+
+    def _point(self, x: float, y: float) -> None:
+        self.edits.refit("Point to the mouth", self.character, mouth=self.showing.place_at(x, y))
 
     def show_worst(self) -> None:
         self.showing.worst()

@@ -9,9 +9,11 @@ import msgspec
 from PySide6.QtWidgets import QCheckBox, QComboBox
 
 from ....characters.poses import EXPRESSIONS, SOUNDS
-from ....errors import GlyphosError
+from ....characters.posing import Poser
+from ....errors import EditError, GlyphosError
 from ....production.documents import Character
 from ....stage.messages import Ask
+from ....stage.views import framing_from, pointed
 from ...drawing.headview import HeadView
 from ...drawing.staging import NOWHERE, worn
 from ...model.context import Context
@@ -131,3 +133,23 @@ class Showing:
                 f"Frame {frame}: the lips stay open by {wide:.1f} % of the mouth's width"
             )
         self.moment()
+
+    def ask_for_mouth(self) -> None:
+        """Let the next click on the head say where its mouth is."""
+        dressed = self._c.dresses.latest(self._page.character)
+        if dressed is None or dressed.own:
+            raise EditError("This head says itself where its mouth is.")
+        self._page.ours.setChecked(False)
+        self._page.head.ask_for_point()
+        self._c.talk.say("Click between the lips.")
+
+    def place_at(self, x: float, y: float) -> tuple[float, float, float]:
+        """The point of the head at a place of the picture (−1 to 1)."""
+        dressed, head = self._c.dresses.latest(self._page.character), self._page.head
+        framing = framing_from(dressed.framing) if dressed is not None else None
+        if dressed is None or framing is None:
+            raise EditError("The head is not fitted yet; wait a moment.")
+        rest = Poser(dressed.head).rest()
+        aspect = head.width() / head.height()
+        a, b, c = pointed(framing, head.look.camera, aspect, x, y, rest).tolist()
+        return a, b, c
