@@ -21,6 +21,7 @@ from .reference import GESTURES, Reference
 from .stack import Floats
 
 ALIKE, ALIKE_TONGUE = 0.75, 0.6  # cosine from which a channel of the head is that gesture
+NEARLY, FAR_OFF = 0.08, 0.04  # of a cosine; off it for each factor e in amount
 OF_EYES = 0.6  # of what a channel does, from which it belongs to lids and brows
 NOTHING = 1e-3  # mouth widths: a channel that moves less is not measured
 AGREE, UNSURE = 0.6, 0.3
@@ -132,11 +133,10 @@ class Fit:
             )
             cosine[picked] = -1
             cosine[self.size < NOTHING] = -1
-            near = np.flatnonzero(
-                cosine > cosine.max() - 0.01
-            )  # of equals the one nearest in amount
+            near = np.flatnonzero(cosine > cosine.max() - NEARLY)
             amount = np.maximum((r @ candidates[:, near]) / length**2, 1e-3)
-            k = int(near[np.abs(np.log(amount)).argmin()])
+            # of those that look nearly alike, one that goes about as far as ours
+            k = int(near[(cosine[near] - FAR_OFF * np.abs(np.log(amount))).argmax()])
             if cosine[k] < likeness + (0.04 if picked else 0):
                 break
             picked.append(k)
@@ -145,11 +145,26 @@ class Fit:
         weights[picked] = min(1.0, 1.5 / max(reached, 1e-6))
         return likeness, weights
 
+    def _claims(self, found: list[tuple[float, Floats]]) -> dict[int, int]:
+        """Of each channel that alone looks like several of our targets, the one that it is like most,
+        amount and all."""
+        best: dict[int, tuple[float, int]] = {}
+        for j, (likeness, weights) in enumerate(found):
+            picked = np.flatnonzero(weights)
+            if len(picked) == 1:
+                k = int(picked[0])
+                length = max(float(np.linalg.norm(self.rq[:, j])), 1e-9)
+                amount = max(float(self.rq[:, j] @ self.fq[:, k]) / length**2, 1e-3)
+                score = likeness - FAR_OFF * abs(np.log(amount))
+                best[k] = max(best.get(k, (-1.0, -1)), (score, j))
+        return {k: j for k, (_, j) in best.items()}
+
     def _reach(self) -> None:
         """Columns of what is wanted: the head's own channels, or the nearest mixture."""
         a = self.fq.T @ self.fq + np.diag(self.cost)
         mixtures = box_least(a, (self.fq.T @ self.rq).T, self.top, 500, self.group)
-        best = self.likeness.max(0)
+        found = [self._fewest(j) for j in range(len(self.ref.plain))]
+        claims = self._claims(found)
         self.scale: dict[str, float] = {}
         self.shown: dict[str, float] = {}
         self.pose: dict[str, Floats] = {}
@@ -162,11 +177,9 @@ class Fit:
             seen = np.linalg.norm(IMPORTANCE[self.has] * self.ref.rows[self.has, j]) / max(
                 full, 1e-9
             )
-            likeness, w = self._fewest(j)
+            likeness, w = found[j]
             first = np.flatnonzero(w)
-            mine = len(first) > 1 or (
-                len(first) == 1 and self.likeness[j, first[0]] > best[first[0]] - 0.05
-            )
+            mine = len(first) > 1 or (len(first) == 1 and claims[int(first[0])] == j)
             enough = ALIKE_TONGUE if target.startswith("tongue") else ALIKE
             if (
                 mine
