@@ -1,7 +1,7 @@
 """Listening for sounds only: for any language, for nonsense, for singing.
 
-A loop over all phones of the acoustic model, with how often each follows each in the English
-dictionary as phonotactics.
+A loop over all phones of the acoustic model, with how likely each is after the two before it as
+phonotactics (Viterbi over pairs; Jelinek 1997): fully in English, less in other languages.
 """
 
 from __future__ import annotations
@@ -17,91 +17,104 @@ from ..progress import Progress, share
 from .acoustic import STATES, AcousticModel
 from .align import AlignedSound, Evidence
 from .hearing import hear
-from .lexicon import pronunciations_of, vocabulary
+from .languages import english
 from .listen import assemble_unread, confidence
 from .phones import Unit, model_spelling
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
 from .recording import Recording
 from .timing import corrected
 
-LOOP_WEIGHT = 1.6  # of the phonotactics against the sounds
-LOOP_PENALTY = -4.0  # for every new sound
-Doubles = NDArray[np.float64]
+WEIGHT = 2.0  # of the phonotactics against the sounds
+WEIGHT_ELSEWHERE = 1.2  # in other languages than English
+ENTERED = 1.0  # for every new sound
+NEVER = -30.0
+LONGEST = 3000  # frames that are decoded at once; cut where it is quietest
+Floats = NDArray[np.float32]
+Found = list[tuple[str, int, int]]
 
 
 @cache
-def phonotactics(phones: tuple[str, ...]) -> Doubles:
-    """Log probability of each phone after each, from the English dictionary, words run together."""
-    index = {p: k for k, p in enumerate(phones)}
-    counts = np.full((len(phones), len(phones)), 0.5)
-    silence = index["SIL"]
-    starts, ends = np.zeros(len(phones)), np.zeros(len(phones))
-    for number, word in enumerate(vocabulary()):
-        if number % 9:  # a ninth of the dictionary gives the same picture
-            continue
-        for sounds in pronunciations_of(word):
-            row = [index[s.rstrip("012")] for s in sounds if s.rstrip("012") in index]
-            if not row:
-                continue
-            starts[row[0]] += 1
-            ends[row[-1]] += 1
-            np.add.at(counts, (row[:-1], row[1:]), 1)
-    counts += np.outer(ends, starts) / max(1.0, ends.sum())
-    counts[silence] = starts + 0.5
-    counts[:, silence] = 0.05 * counts.sum(axis=1)
-    counts[silence, silence] = 0.0
-    noise = [index[p] for p in phones if p.startswith("+")]
-    counts[noise] = counts[:, noise] = 0.0
-    with np.errstate(divide="ignore"):
-        return np.asarray(np.log(counts / np.maximum(counts.sum(axis=1, keepdims=True), 1e-9)))
+def phonotactics(phones: tuple[str, ...]) -> Floats:
+    """Log probability (a, b, c) of phone c after a and b, from the phone trigrams that come with the
+    acoustic model; noises are never entered."""
+    import pocketsphinx
+
+    log = pocketsphinx.LogMath()
+    path = pocketsphinx.get_model_path("en-us/en-us-phone.lm.bin")
+    model = pocketsphinx.NGramModel(None, log, path)
+    table = np.full((len(phones),) * 3, NEVER, np.float32)
+    spoken = [k for k, p in enumerate(phones) if not p.startswith("+")]
+    for a in spoken:
+        for b in spoken:
+            for c in spoken:
+                table[a, b, c] = log.log_to_ln(model.prob([phones[c], phones[b], phones[a]]))
+    silence = phones.index("SIL")
+    table[:, silence, silence] = NEVER
+    return table
 
 
 def phone_loop(
-    evidence: Evidence, *, progress: Progress | None = None
-) -> list[tuple[str, int, int]]:
+    evidence: Evidence, *, weight: float = WEIGHT, progress: Progress | None = None
+) -> Found:
     """The likeliest phones: (name, first frame, frame after the last); pauses are `SIL`."""
-    model = evidence.model
-    change = phonotactics(model.phones) * LOOP_WEIGHT + LOOP_PENALTY
-    path, entered = _loop_path(model, evidence.scores, change, progress)
-    cuts = [0, *(np.flatnonzero(entered[1:]) + 1), len(path)]
-    return [(model.phones[path[a]], int(a), int(b)) for a, b in pairwise(cuts)]
+    model, found = evidence.model, []
+    cuts = _cuts(evidence)
+    for number, (start, end) in enumerate(pairwise(cuts)):
+        tell = share(progress, number / (len(cuts) - 1), (number + 1) / (len(cuts) - 1))
+        part = _decoded(model, evidence.scores[start:end], weight, tell)
+        found += [(name, a + start, b + start) for name, a, b in part]
+    return found
 
 
-def _loop_path(
-    model: AcousticModel, scores: NDArray[np.float32], change: Doubles, progress: Progress | None
-) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
-    """Viterbi over three states a phone; returns the phone of each frame and where one begins."""
+def _cuts(evidence: Evidence) -> list[int]:
+    """Where to cut so that no stretch is too long: in the middle of what is likeliest a pause."""
+    silence = evidence.model.index("SIL") * STATES
+    quiet = evidence.scores[:, silence : silence + STATES].max(1) - evidence.best
+    smooth = np.convolve(quiet, np.ones(15) / 15, mode="same")
+    cuts, frames = [0], len(evidence.scores)
+    while frames - cuts[-1] > LONGEST:
+        low, high = cuts[-1] + LONGEST // 2, cuts[-1] + LONGEST
+        cuts.append(low + int(smooth[low:high].argmax()))
+    return [*cuts, frames]
+
+
+def _decoded(
+    model: AcousticModel, scores: NDArray[np.float32], weight: float, progress: Progress | None
+) -> Found:
+    """Viterbi over three states of each pair of phones (the one before, this one)."""
     frames, count = len(scores), len(model.phones)
-    stay, leave = model.stay.astype(np.float64), model.leave.astype(np.float64)
-    emit = scores.reshape(frames, count, STATES)
-    value = np.full((count, STATES), -np.inf)
-    value[:, 0] = emit[0, :, 0]
-    came = np.zeros((frames, count, STATES), np.int8)  # 0 stayed, 1 moved on, 2 entered
-    source = np.zeros((frames, count), np.int16)
+    stay, leave = model.stay.astype(np.float32), model.leave.astype(np.float32)
+    change = phonotactics(model.phones) * np.float32(weight) + np.float32(ENTERED)
+    emit = scores.reshape(frames, count, STATES).astype(np.float32)
+    value = np.full((count, count, STATES), -np.inf, np.float32)
+    value[model.phones.index("SIL"), :, 0] = emit[0, :, 0]
+    came = np.zeros((frames, count, count, STATES), np.int8)  # 0 stayed, 1 moved on, 2 entered
+    source = np.zeros((frames, count, count), np.int8)
+    moved, entered = np.full_like(value, -np.inf), np.full_like(value, -np.inf)
     for t in range(1, frames):
-        into = (value[:, -1] + leave[:, -1])[:, None] + change
+        into = (value[:, :, -1] + leave[None, :, -1])[:, :, None] + change
         source[t] = into.argmax(axis=0)
-        options = np.full((3, count, STATES), -np.inf)
-        options[0] = value + stay
-        options[1, :, 1:] = value[:, :-1] + leave[:, :-1]
-        options[2, :, 0] = into[source[t], np.arange(count)]
-        came[t] = options.argmax(axis=0)
-        value = options.max(axis=0) + emit[t]
+        entered[:, :, 0] = into.max(axis=0)
+        moved[:, :, 1:] = value[:, :, :-1] + leave[None, :, :-1]
+        value += stay[None]
+        came[t] = 1 * (moved > value)
+        np.maximum(value, moved, out=value)
+        came[t][entered > value] = 2
+        np.maximum(value, entered, out=value)
+        value += emit[t][None]
         if progress is not None and t % 500 == 0:
             progress(t / frames)
-    path = np.zeros(frames, np.intp)
-    entered = np.zeros(frames, bool)
-    best = int(value.argmax())
-    phone, state = best // STATES, best % STATES
-    for t in range(frames - 1, -1, -1):
-        path[t] = phone
-        how = came[t, phone, state]
+    before, now, state = (int(k) for k in np.unravel_index(int(value.argmax()), value.shape))
+    found, end = [], frames
+    for t in range(frames - 1, 0, -1):
+        how = came[t, before, now, state]
         if how == 2:
-            entered[t] = True
-            phone, state = int(source[t, phone]), STATES - 1
+            found.append((model.phones[now], t, end))
+            before, now, state, end = int(source[t, before, now]), before, STATES - 1, t
         elif how == 1:
             state -= 1
-    return path, entered
+    found.append((model.phones[now], 0, end))
+    return found[::-1]
 
 
 def listen_for_sounds(
@@ -109,7 +122,8 @@ def listen_for_sounds(
 ) -> Reading:
     """A reading of sounds alone: every stretch between pauses is one word, written in IPA."""
     evidence = hear(recording, progress=share(progress, 0.0, 0.5))
-    found = phone_loop(evidence, progress=share(progress, 0.5, 1.0))
+    weight = WEIGHT if english(language) else WEIGHT_ELSEWHERE
+    found = phone_loop(evidence, weight=weight, progress=share(progress, 0.5, 1.0))
     groups: list[list[AlignedSound]] = [[]]
     for name, first, last in found:
         if name == "SIL" or name.startswith("+"):

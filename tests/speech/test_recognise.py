@@ -17,8 +17,8 @@ from glyphos.speech.listen import listen
 from glyphos.speech.pieces import speech_pieces
 from glyphos.speech.recognise import Draft, draft, listen_without_script, phrased
 from glyphos.speech.recording import Recording, open_recording
-from glyphos.speech.sounds_only import listen_for_sounds
-from tests.labels import DATA
+from glyphos.speech.sounds_only import listen_for_sounds, phone_loop, phonotactics
+from tests.labels import DATA, synthesiser_labels
 from tests.speech.made import reading
 
 
@@ -106,6 +106,42 @@ class WithoutScript(unittest.TestCase):
         self.assertTrue(r.text.startswith("/"))
         italian = listen_for_sounds(open_recording(DATA / "lp_diphone-001.flac"), language="it")
         self.assertGreater(sum(1 for _ in italian.phones()), 15)
+
+    def test_three_in_four_sounds_of_synthetic_speech_are_right_by_themselves(self) -> None:
+        """Against the synthesisers' own labels; pauses are not counted."""
+        wrong = total = 0
+        for labels in sorted(DATA.glob("*.lab")):
+            if labels.name.startswith(("lp_", "pc_")):
+                continue
+            said = [p for _, x in synthesiser_labels(labels, "en") for p in x.split("+")]
+            loop = phone_loop(hear(open_recording(labels.with_suffix(".flac"))))
+            heard = [n for n, _, _ in loop if n != "SIL" and not n.startswith("+")]
+            wrong, total = wrong + wrong_words(said, heard), total + len(said)
+        self.assertLess(wrong, 0.25 * total)
+
+    def test_a_long_loop_is_cut_in_pauses_and_nothing_is_lost(self) -> None:
+        evidence = hear(open_recording(DATA / "librivox-0920.wav"))
+        whole = phone_loop(evidence)
+        with mock.patch("glyphos.speech.sounds_only.LONGEST", 250):
+            parts = phone_loop(evidence)
+        for loop in (whole, parts):
+            self.assertEqual((loop[0][1], loop[-1][2]), (0, len(evidence.scores)))
+            self.assertTrue(all(a[2] == b[1] for a, b in pairwise(loop)))
+        names = [[n for n, _, _ in loop if n != "SIL"] for loop in (whole, parts)]
+        self.assertLess(wrong_words(*names), 0.1 * len(names[0]))
+
+    def test_phonotactics_are_those_of_english(self) -> None:
+        """English phonology (common knowledge): no word begins with ŋ, /ð/ goes before a vowel."""
+        phones = hear(open_recording(DATA / "slt_hts-001.flac")).model.phones
+        table, index = phonotactics(phones), phones.index
+        silence = index("SIL")
+        self.assertLess(
+            table[index("T"), silence, index("NG")], table[index("T"), silence, index("N")] - 2
+        )
+        self.assertGreater(
+            table[silence, index("DH"), index("AH")], table[silence, index("DH"), index("T")] + 2
+        )
+        np.testing.assert_allclose(np.exp(table[silence, index("B")]).sum(), 1.0, atol=0.1)
 
     def test_words_of_other_languages_are_refused_in_a_sentence(self) -> None:
         recording = open_recording(DATA / "lp_diphone-001.flac")
