@@ -125,7 +125,8 @@ class Production:
             if wanted in (s.strip().casefold() for s in character.speakers):
                 return character
         name = builtin_for(speaker)
-        return Character(name, name.capitalize(), name)
+        own = next((c for c in self.characters if c.slug == name and c.model == name), None)
+        return own or Character(name, name.capitalize(), name)
 
     def model_path(self, character: Character) -> str:
         """The name of one of our heads, or where the model's file lies."""

@@ -299,6 +299,23 @@ class ThePage(Heads):
         self.idle()
         self.assertEqual(self.kept.fitting.limits, {})
 
+    def test_one_of_our_heads_can_be_limited_and_its_speaker_follows(self) -> None:
+        self.characters.choose("pip")
+        self.wait(lambda: self.context.dresses.latest(self.characters.character) is not None)
+        self.characters.channel.channel.setCurrentText("jaw_open")
+        self.characters.channel.limit_set.emit("jaw_open", 0.2)
+        self.idle()
+        kept = self.document.production.character_for("Pip")
+        self.assertEqual(kept.fitting.limits, {"jaw_open": 0.2})
+        self.do("page-score")
+        self.show("03-pip-wind")
+        self.transport.seek(float(self.current.motion.channel("jaw_open").argmax()) / 24)
+        self.window.show_moment()
+        self.wait(lambda: bool(self.face.head._asks[0].weights))
+        self.assertLessEqual(self.face.head._asks[0].weights["jaw_open"], 0.2 + 1e-6)
+        self.do("undo")
+        self.assertEqual(self.document.production.characters, ())
+
     def test_sounds_the_worst_frame_and_our_head_beside_it(self) -> None:
         self.add()
         page = self.characters

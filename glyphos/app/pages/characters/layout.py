@@ -64,6 +64,7 @@ def laid_out(p: Parts) -> QWidget:
     views.addWidget(p.ours)
     show = QHBoxLayout()
     show.setContentsMargins(10, 2, 10, 4)
+    show.setSpacing(8)
     show.addWidget(QLabel("Show me"))
     show.addWidget(p.pose)
     show.addWidget(p.worst)
