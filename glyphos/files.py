@@ -138,6 +138,16 @@ def write_atomic(path: str | Path, data: bytes) -> None:
     DISK.write(Path(path), data)
 
 
+def make_folder(folder: Path) -> None:
+    """Make a folder where there is none; SaveError if that cannot be done."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except FileExistsError:
+        raise SaveError(f"{folder} is a file; name a folder to write into.") from None
+    except OSError as error:
+        raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
+
+
 def reason(error: OSError) -> str:
     """Why an operation on a file failed, in lower case, as the end of a sentence."""
     text = error.strerror or str(error)

@@ -11,8 +11,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..errors import GlyphosError, SaveError, ScriptError
-from ..files import reason
+from ..errors import GlyphosError, ScriptError
+from ..files import make_folder
 from ..motion.curve import Motion
 from ..motion.loudness import measure
 from ..motion.perform import perform
@@ -135,12 +135,7 @@ def _named(pattern: str, line: Line, character: Character) -> str:
 def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = None) -> None:
     """Write the files of a plan into a folder, each whole or not at all."""
     folder = Path(folder)
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except FileExistsError:
-        raise SaveError(f"{folder} is a file; name a folder to write into.") from None
-    except OSError as error:
-        raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
+    make_folder(folder)
     wardrobe = _Wardrobe()
     for number, item in enumerate(planned.items):
         if progress is not None:

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..characters.dressing import Dress, Dressed
 from ..errors import SaveError
-from ..files import write_atomic
+from ..files import DISK, make_folder
 from .curves import DIGITS
 from .handing import Handing, rested
 from .keys import eased, reduced
@@ -85,8 +85,8 @@ def hand_over(
             f"{path.name} should end in {', '.join(writers)}, to say how the character's curves are "
             "written."
         )
-    written = []
-    for name, data in writer().items():
-        write_atomic(path.parent / name, data)
-        written.append(path.parent / name)
-    return written
+    files = {path.parent / name: data for name, data in writer().items()}
+    for place in {p.parent for p in files}:
+        make_folder(place)
+    DISK.write_all(files)
+    return list(files)

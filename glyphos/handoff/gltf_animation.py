@@ -5,9 +5,11 @@ from __future__ import annotations
 import copy
 from pathlib import Path
 from typing import Any
+from urllib.parse import unquote
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from ..characters.dressing import Dress, Dressed
 from ..characters.head import Head
@@ -46,6 +48,7 @@ class Added:
 
 def to_glb(dress: Dress, dressed: Dressed, handing: Handing) -> bytes:
     """The character's own file as GLB, with the line as an animation more."""
+    from_zero(handing)
     container = _own(dressed, "GLB")
     document, data = _packed(container)
     added = Added(document, data, 0)
@@ -65,6 +68,7 @@ def to_gltf(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> dic
     if buffers and "uri" not in buffers[0] and container.chunk:
         buffers[0]["uri"] = path.stem + "-model.bin"
         files[path.stem + "-model.bin"] = container.chunk[: buffers[0]["byteLength"]]
+    from_zero(handing)
     for entry in (*buffers, *document.get("images", [])):
         uri = entry.get("uri", "")
         if (
@@ -73,7 +77,7 @@ def to_gltf(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> dic
             and path.parent.resolve() != container.path.resolve().parent
             and uri not in files
         ):
-            files[uri] = container.resource(uri, "part")
+            files[unquote(uri)] = container.resource(uri, "part")
     added = Added(document, b"", len(buffers))
     buffers.append({"uri": path.stem + "-line.bin"})
     _animate(added, container, dress, dressed, handing)
@@ -81,6 +85,14 @@ def to_gltf(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> dic
     files[path.stem + "-line.bin"] = bytes(added.data)
     files[path.name] = json.dumps(document, ensure_ascii=False, indent=1).encode() + b"\n"
     return files
+
+
+def from_zero(handing: Handing) -> None:
+    """glTF knows no time before 0."""
+    if handing.first_frame < 0:
+        raise SaveError(
+            "glTF has no time before 0; choose a first frame of 0 or more, or .csv or .json."
+        )
 
 
 def _own(dressed: Dressed, what: str) -> Container:
@@ -147,15 +159,13 @@ def _animate(
         channels.append(
             {"sampler": len(samplers) - 1, "target": {"node": number, "path": "weights"}}
         )
-    for number, turns in _turned(dress, head).items():
+    for number, (path, turns) in _turned(dress, head):
         frames = _frames_of(turns, handing)
         samplers.append({
             "input": _times(added, frames, dress, handing), "interpolation": LINEAR,
-            "output": added.accessor(turns[frames].astype(np.float32), "VEC4"),
+            "output": added.accessor(turns[frames].astype(np.float32), f"VEC{turns.shape[1]}"),
         })  # fmt: skip
-        channels.append(
-            {"sampler": len(samplers) - 1, "target": {"node": number, "path": "rotation"}}
-        )
+        channels.append({"sampler": len(samplers) - 1, "target": {"node": number, "path": path}})
     if not channels:
         raise SaveError("Nothing of this character moves in the line; fit it first.")
     added.document.setdefault("animations", []).append(
@@ -182,19 +192,31 @@ def _names_of(head: Head, container: Container) -> dict[int, list[str]]:
     return found
 
 
-def _turned(dress: Dress, head: Head) -> dict[int, NDArray[np.float64]]:
-    """Turns (frames, 4) of bones that channels turn, on top of how they stand."""
-    from scipy.spatial.transform import Rotation
-
-    found: dict[int, NDArray[np.float64]] = {}
+def _turned(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray[np.float64]]]]:
+    """Turns (frames, 4) and places (frames, 3) of bones that channels move, each node's once."""
+    matrices: dict[int, NDArray[np.float64]] = {}
+    shifted = set()
     for channel, nodes in head.turned.items():
         shares = dress.shares[:, dress.channels.index(channel)]
-        for node, (vector, _) in nodes.items():
-            linear = head.nodes[node].matrix[:3, :3]
-            scale = np.linalg.norm(linear, axis=0)
-            rest = Rotation.from_matrix(linear / np.maximum(scale, 1e-12))
-            turn = rest * Rotation.from_rotvec(shares[:, None] * np.asarray(vector))
-            found[node] = turn.as_quat()
+        for node, (vector, shift) in nodes.items():
+            moved = np.tile(np.eye(4), (dress.frames, 1, 1))
+            moved[:, :3, :3] = Rotation.from_rotvec(
+                shares[:, None] * np.asarray(vector)
+            ).as_matrix()
+            moved[:, :3, 3] = shares[:, None] * np.asarray(shift)
+            before = matrices.get(node, np.tile(head.nodes[node].matrix, (dress.frames, 1, 1)))
+            matrices[node] = before @ moved
+            if any(shift):
+                shifted.add(node)
+    found: list[tuple[int, tuple[str, NDArray[np.float64]]]] = []
+    for node, made in matrices.items():
+        scale = np.maximum(np.linalg.norm(made[:, :3, :3], axis=1, keepdims=True), 1e-12)
+        turns = Rotation.from_matrix(made[:, :3, :3] / scale).as_quat()
+        flips = np.cumprod(np.where((turns[1:] * turns[:-1]).sum(1) < 0, -1.0, 1.0))
+        turns[1:] *= flips[:, None]  # the same turn, the short way from the one before
+        found.append((node, ("rotation", turns)))
+        if node in shifted:
+            found.append((node, ("translation", made[:, :3, 3].copy())))
     return found
 
 

@@ -9,7 +9,7 @@ import numpy as np
 from ..characters.dressing import Dress, Dressed
 from ..characters.models.container import glb
 from ..errors import SaveError
-from .gltf_animation import Added
+from .gltf_animation import Added, from_zero
 from .handing import Handing
 from .keys import reduced
 
@@ -26,6 +26,7 @@ def to_vrma(dress: Dress, dressed: Dressed, handing: Handing) -> bytes:
             f"{dressed.head.path.name} is no VRM with expressions, so there is nothing for a VRM "
             "animation; choose .glb, .csv or .json."
         )
+    from_zero(handing)
     document: dict[str, Any] = {
         "asset": {"version": "2.0", "generator": "Glyphos"},
         "extensionsUsed": ["VRMC_vrm_animation"], "scene": 0, "scenes": [{"nodes": [0]}],

@@ -372,6 +372,60 @@ class BonesAndPoses(unittest.TestCase):
             with self.subTest(text), self.assertRaisesRegex(Exception, words):
                 open_head(model)
 
+    def test_notes_beside_a_model_are_no_poses(self) -> None:
+        model = self.rigged(animated=True)
+        model.with_suffix(".txt").write_text("Remember to shave him.\n")
+        self.assertEqual(open_head(model).channels, ("C_Jaw_jnt (bone)",))
+
+    def test_bones_that_are_turned_and_shifted_are_written_as_both(self) -> None:
+        head = open_head(self.rigged())
+        jaw = head.node("C_Jaw_jnt")
+        both = {"open": {jaw: ((0.3, 0.0, 0.0), (0.0, -0.2, 0.1))}}
+        values = np.linspace(0, 1, 12)[:, None]
+        worn = Dress(Fraction(24), ("open",), ((0.0, 1.0),), values)
+        path = self.folder / "line.glb"
+        dressed = Dressed(replace(head, turned=both, rig=builtin("mabel").rig))
+        hand_over(worn, dressed, path, Handing(error=0.0, name="line"))
+        document = read_container(path).document
+        channels = document["animations"][0]["channels"]
+        self.assertEqual({c["target"]["path"] for c in channels}, {"rotation", "translation"})
+        _, moved = animated(path)["C_Jaw_jnt"]  # the last of them: where it is
+        np.testing.assert_allclose(moved[-1], [0.0, -0.2, -0.9], atol=1e-5)
+
+    def test_time_before_zero_is_refused_where_the_format_has_none(self) -> None:
+        head = open_head(self.rigged())
+        worn = Dress(Fraction(24), head.channels, ((0.0, 1.0),), np.zeros((3, 1)))
+        dressed = Dressed(replace(head, rig=builtin("mabel").rig))
+        for name in ("x.glb", "x.gltf"):
+            with self.subTest(name), self.assertRaisesRegex(SaveError, "no time before 0"):
+                hand_over(worn, dressed, self.folder / name, Handing(first_frame=-10))
+        hand_over(worn, dressed, self.folder / "x.csv", Handing(first_frame=-10))
+        self.assertIn("\n-10,0.000000", (self.folder / "x.csv").read_text())
+
+    def test_files_of_a_model_come_along_under_their_own_names(self) -> None:
+        model = self.folder / "model"
+        (model / "textures").mkdir(parents=True)
+        made = Made()
+        made.mesh({"up": UP})
+        made.document["images"] = [{"uri": "textures/skin%20one.png"}]
+        made.document["buffers"] = [{"byteLength": len(made.data), "uri": "points%20of%20it.bin"}]
+        (model / "points of it.bin").write_bytes(bytes(made.data))
+        (model / "textures" / "skin one.png").write_bytes(b"picture")
+        (model / "face.gltf").write_text(json.dumps(made.document))
+        head = read_gltf(model / "face.gltf")
+        worn = Dress(Fraction(24), head.channels, ((0.0, 1.0),), np.linspace(0, 1, 5)[:, None])
+        out = self.folder / "out"
+        out.mkdir()
+        dressed = Dressed(replace(head, rig=builtin("mabel").rig))
+        hand_over(worn, dressed, out / "line.gltf", Handing(name="line"))
+        self.assertEqual((out / "textures" / "skin one.png").read_bytes(), b"picture")
+        again = read_gltf(out / "line.gltf")
+        self.assertEqual((again.images, again.said), ((b"picture",), ()))
+        hand_over(worn, dressed, out / "line.glb", Handing(name="line"))
+        packed = read_container(out / "line.glb").document
+        self.assertEqual(len(packed["buffers"]), 1)
+        self.assertEqual(read_gltf(out / "line.glb").images, (b"picture",))
+
     def test_a_turned_bone_is_written_as_a_turn(self) -> None:
         head = open_head(self.rigged())
         values = np.linspace(0, 1, 12)[:, None]

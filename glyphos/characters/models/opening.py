@@ -24,8 +24,8 @@ def open_head(
 ) -> Head:
     """A head from a model's file, or one of ours by its name.
 
-    poses: a list of poses that the file's animation holds; by default the .poses or .txt of the
-    same name beside it, where the file has an animation. Raises ModelError, one sentence, for what
+    poses: a list of poses that the file's animation holds; by default the .poses of the same name
+    beside it, where the file has an animation. Raises ModelError, one sentence, for what
     cannot be used.
     """
     if str(path) in BUILTIN:
@@ -42,9 +42,7 @@ def open_head(
     if head.rig is not None:
         return head
     container = read_container(path)
-    beside = poses or next(
-        (p for e in (".poses", ".txt") if (p := path.with_suffix(e)).is_file()), None
-    )
-    if beside is not None and (poses is not None or container.items("animations")):
+    beside = poses or path.with_suffix(".poses")
+    if poses is not None or (beside.is_file() and container.items("animations")):
         return with_poses(head, container, beside)
     return with_jaw(head, bones_of(container))
