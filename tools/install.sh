@@ -24,6 +24,8 @@ install)
     PIP="$PLACE/environment/bin/python -m pip --quiet --disable-pip-version-check"
     $PIP wheel --no-deps --wheel-dir "$WHEELS" "$ROOT"
     $PIP install --upgrade --constraint "$ROOT/requirements.lock" "$WHEELS"/glyphos-*.whl
+    $PIP install --no-deps meshoptimizer==0.2.30a0 >/dev/null 2>&1 ||
+        echo "Without a C++ compiler, compressed models (EXT_meshopt_compression) cannot be read; all else works."
     ln -sf "$PLACE/environment/bin/glyphos" "$LAUNCHER"
     cp "$ROOT/glyphos/data/glyphos.svg" "$ICON"
     sed "s|^Exec=glyphos|Exec=\"$LAUNCHER\"|" "$ROOT/tools/glyphos.desktop" >"$ENTRY"

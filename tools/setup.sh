@@ -29,6 +29,9 @@ fi
 [ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
 .venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
 .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+# Reads compressed models; it is built here, so it needs a compiler and may be missing
+.venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps meshoptimizer==0.2.30a0 >/dev/null 2>&1 ||
+    echo "Without a C++ compiler, compressed models (EXT_meshopt_compression) cannot be read; all else works."
 # For one test, where Node is there: the validator of the Khronos Group
 if command -v npm >/dev/null 2>&1; then
     (cd tools && npm install --silent --no-audit --no-fund --no-package-lock >/dev/null 2>&1) || true

@@ -13,6 +13,7 @@ from scipy.spatial.transform import Rotation
 
 from ..characters.dressing import Dress, Dressed
 from ..characters.head import Head
+from ..characters.models.compressed import described, placeholder
 from ..characters.models.container import Container, glb, read_container
 from ..errors import SaveError
 from .handing import Handing
@@ -106,19 +107,30 @@ def _own(dressed: Dressed, what: str) -> Container:
 
 
 def _packed(container: Container) -> tuple[dict[str, Any], bytes]:
-    """The document with one buffer; of a GLB it is left as it was, byte for byte."""
+    """The document with one buffer of bytes; of a GLB it is left as it was, byte for byte."""
     document = copy.deepcopy(container.document)
     buffers = document.setdefault("buffers", [])
-    if len(buffers) == 1 and "uri" not in buffers[0]:
+    empty = [
+        placeholder(entry) and not (k == 0 and container.chunk) for k, entry in enumerate(buffers)
+    ]
+    if buffers and "uri" not in buffers[0] and not empty[0] and all(empty[1:]):
         return document, container.chunk[: buffers[0]["byteLength"]]
-    data, starts = bytearray(), []
-    for k in range(len(buffers)):
+    data = bytearray()
+    places: dict[int, tuple[int, int]] = {}  # buffer -> its new number, and where it begins there
+    kept = [entry for entry, no in zip(buffers, empty, strict=True) if no]
+    for k, no in enumerate(empty):
+        if no:
+            places[k] = (1 + sum(empty[:k]), 0)
+            continue
         data.extend(b"\0" * (-len(data) % 4))
-        starts.append(len(data))
+        places[k] = (0, len(data))
         data.extend(container.buffer(k)[: buffers[k]["byteLength"]])
     for view in document.get("bufferViews", []):
-        view["byteOffset"] = view.get("byteOffset", 0) + starts[view["buffer"]]
-        view["buffer"] = 0
+        for part in (view, described(view)):
+            if part is not None:
+                number, start = places[part["buffer"]]
+                part["byteOffset"] = part.get("byteOffset", 0) + start
+                part["buffer"] = number
     for image in document.get("images", []):
         uri = image.get("uri", "")
         if uri and not uri.startswith("data:"):
@@ -131,7 +143,7 @@ def _packed(container: Container) -> tuple[dict[str, Any], bytes]:
             del image["uri"]
             image["bufferView"] = len(document["bufferViews"]) - 1
             image.setdefault("mimeType", "image/png" if picture[:4] == b"\x89PNG" else "image/jpeg")
-    document["buffers"] = [{"byteLength": len(data)}]
+    document["buffers"] = [{"byteLength": len(data)}, *kept]
     return document, bytes(data)
 
 

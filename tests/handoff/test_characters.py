@@ -16,7 +16,7 @@ from pathlib import Path
 
 import numpy as np
 import pygltflib
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from glyphos.characters.builtin import builtin
@@ -35,6 +35,7 @@ from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from tests.characters.models import Made
 from tests.characters.test_models import UP
+from tests.examples import examples
 
 TOOLS = Path(__file__).parents[2] / "tools"
 
@@ -282,10 +283,27 @@ class Others(unittest.TestCase):
                 open_head(bad)
         with self.assertRaisesRegex(ModelError, "no model that Glyphos reads"):
             open_head(self.folder / "head.obj")
+        good = self.usd_head().read_text()
+        for there, instead in (
+            ("offsets = [(0, 0, -1)]", "offsets = 5"),
+            ("vector3f[] offsets", "strange[] offsets"),
+            ("point3f[] points", "strange[] points"),
+            ("int[] faceVertexCounts = [4]", "int[] faceVertexCounts = [9]"),
+            ("int[] pointIndices = [0]", "int[] pointIndices = [7]"),
+        ):
+            self.assertIn(there.split(" = ")[0], good)
+            bad.write_text(good.replace(there, instead))
+            with self.subTest(instead), self.assertRaisesRegex(ModelError, r"bad\.usda.*\.$"):
+                open_head(bad)
+
+    def test_places_of_a_usd_that_are_no_numbers_are_zero(self) -> None:
+        path = self.usd_head()
+        path.write_text(path.read_text().replace("(0, 0, -1)", "(0, nan, inf)"))
+        self.assertTrue(np.isfinite(Poser(open_head(path)).pose({"open": 1.0})[0]).all())
 
 
 class Reduction(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @examples(150)
     @given(st.lists(st.floats(-1, 1), min_size=1, max_size=80), st.floats(0, 0.2))
     def test_no_frame_is_farther_off_than_stated(self, values: list[float], error: float) -> None:
         curve = np.array(values)
@@ -295,7 +313,7 @@ class Reduction(unittest.TestCase):
         )
         self.assertEqual((keys.frames[0], keys.frames[-1]), (0, len(curve) - 1))
 
-    @settings(max_examples=100, deadline=None)
+    @examples(100)
     @given(st.lists(st.floats(-1, 1), min_size=1, max_size=60), st.floats(0.001, 0.2))
     def test_nor_with_eased_keys(self, values: list[float], error: float) -> None:
         curve = np.array(values)

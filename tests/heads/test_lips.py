@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import json
-import os
 import unittest
 from functools import cache
 from itertools import pairwise
 
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from glyphos.characters.builtin import BUILTIN, builtin
@@ -17,11 +16,11 @@ from glyphos.characters.channels import face_channels
 from glyphos.characters.models.container import read_container
 from glyphos.characters.poses import SOUNDS
 from tests.characters.test_heads import gap, lips, width
+from tests.examples import examples
 from tools.heads.lips import BACK, FRONT, PAIR, Lips, N
 from tools.heads.measure import QUIET
 from tools.heads.rig import CHANNELS, DRIVERS, NODES, RIG, SPLIT, weights
 
-RUNS = int(os.environ.get("GLYPHOS_FUZZ", "40"))
 INNER = np.arange(1, N // 2)
 SPEECH = [c for c in QUIET if not c.startswith(("brow", "lid", "blink", "tongue", "cheek_raise"))]
 
@@ -60,7 +59,7 @@ class Rings(unittest.TestCase):
             float(opened[FRONT, N // 4, 1] - opened[FRONT, 3 * N // 4, 1]), 0.15, delta=0.01
         )
 
-    @settings(max_examples=RUNS, deadline=None)
+    @examples(40)
     @given(
         st.fixed_dictionaries({
             "a": st.floats(0.3, 1.4), "push": st.floats(-0.05, 0.25), "dy": st.floats(-0.05, 0.05),
@@ -74,7 +73,7 @@ class Rings(unittest.TestCase):
 
 
 class Shipped(unittest.TestCase):
-    @settings(max_examples=RUNS, deadline=None)
+    @examples(40)
     @given(st.sampled_from(BUILTIN), mixes(SPEECH))
     def test_nothing_but_an_opening_opens_the_mouth(
         self, name: str, values: dict[str, float]
@@ -86,7 +85,7 @@ class Shipped(unittest.TestCase):
         )
         self.assertLess(float(apart.max()), 0.002 * width(lips(name, {})))
 
-    @settings(max_examples=RUNS, deadline=None)
+    @examples(40)
     @given(st.sampled_from(BUILTIN), mixes([*SPEECH, "lips_part", "lip_to_teeth"]))
     def test_no_lip_goes_through_the_other(self, name: str, values: dict[str, float]) -> None:
         rings = lips(name, values)
@@ -137,7 +136,7 @@ class Description(unittest.TestCase):
         ):
             self.assertEqual(face_channels()[channel].au, unit)
 
-    @settings(max_examples=RUNS, deadline=None)
+    @examples(40)
     @given(mixes(sorted(CHANNELS)))
     def test_weights_stay_between_nothing_and_one(self, values: dict[str, float]) -> None:
         found = weights(values)

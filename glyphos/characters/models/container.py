@@ -9,10 +9,11 @@ import json
 import struct
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 from urllib.parse import unquote
 
 from ...errors import ModelError
+from . import compressed
 
 MAGIC, VERSION, JSON_CHUNK, BIN_CHUNK = 0x46546C67, 2, 0x4E4F534A, 0x004E4942
 LARGEST = 1 << 30  # bytes of a model
@@ -34,6 +35,7 @@ class Container:
     document: Document
     chunk: bytes = b""
     _buffers: dict[int, bytes] = field(default_factory=dict)
+    _unpacked: dict[int, bytes] = field(default_factory=dict)
 
     def items(self, name: str) -> list[dict[str, Any]]:
         """A list of the document, such as "nodes"; empty if it has none."""
@@ -69,8 +71,17 @@ class Container:
         return self._buffers[index]
 
     def view(self, index: object) -> bytes:
-        """The bytes of a buffer view."""
+        """The bytes of a buffer view, unpacked if it is compressed."""
         entry = self.item("bufferViews", index)
+        said = compressed.described(entry)
+        if said is None or not compressed.readable():
+            return self._part(entry)
+        place = cast(int, index)
+        if place not in self._unpacked:
+            self._unpacked[place] = compressed.unpacked(self.path.name, said, self._part(said))
+        return self._unpacked[place]
+
+    def _part(self, entry: dict[str, Any]) -> bytes:
         start = whole(entry.get("byteOffset", 0), "an offset", self.path)
         length = whole(entry.get("byteLength"), "a length", self.path)
         data = self.buffer(whole(entry.get("buffer"), "a buffer", self.path))
@@ -149,10 +160,12 @@ def read_container(path: Path) -> Container:
         raise ModelError(f"{path.name} is not glTF 2.0; export it in that version.")
     required = document.get("extensionsRequired", [])
     unknown = [x for x in required if x not in KNOWN] if isinstance(required, list) else []
+    if compressed.NAME in unknown and compressed.readable():
+        unknown.remove(compressed.NAME)
     if unknown:
         raise ModelError(
-            f"{path.name} can only be read with {', '.join(map(str, unknown))}, which Glyphos does "
-            "not know; export it without compression or other extensions."
+            f"{path.name} can only be read with {', '.join(map(str, unknown))}, which this "
+            "Glyphos cannot read; export it without compression or other extensions."
         )
     return Container(path, document, chunk)
 

@@ -20,7 +20,7 @@ def read_usd(path: Path, *, progress: Progress | None = None) -> Head:
     """A head from a .usd, .usda, .usdc or .usdz file; ModelError with a sentence if it cannot be
     used."""
     try:
-        from pxr import Tf, Usd, UsdGeom
+        from pxr import Tf, Usd
     except ImportError:
         raise ModelError(
             f"{path.name} needs usd-core, which is not installed; run `make setup` again."
@@ -29,10 +29,16 @@ def read_usd(path: Path, *, progress: Progress | None = None) -> Head:
         raise ModelError(f"There is no file {path}; check its name.")
     try:
         stage = Usd.Stage.Open(str(path))
-    except Tf.ErrorException:
-        stage = None
-    if stage is None:
-        raise ModelError(f"{path.name} is not a USD file, or damaged; export it again.")
+        if stage is not None:
+            return _head(stage, path, progress)
+    except (Tf.ErrorException, TypeError, ValueError, OverflowError):
+        pass  # numbers of another kind or count than the schema has
+    raise ModelError(f"{path.name} is not a USD file, or damaged; export it again.")
+
+
+def _head(stage: Any, path: Path, progress: Progress | None) -> Head:
+    from pxr import UsdGeom
+
     prims = [p for p in stage.Traverse() if p.IsA(UsdGeom.Mesh)]
     if not prims:
         raise ModelError(f"There is no mesh in {path.name}; export the head with its meshes.")
@@ -54,7 +60,7 @@ def _piece(prim: Any, node: int, shapes: dict[str, Shape], path: Path) -> Piece:
     from pxr import UsdGeom
 
     mesh = UsdGeom.Mesh(prim)
-    points = np.asarray(mesh.GetPointsAttr().Get() or [], np.float32).reshape(-1, 3)
+    points = _places(mesh.GetPointsAttr().Get())
     counts = np.asarray(mesh.GetFaceVertexCountsAttr().Get() or [], np.int64)
     order = np.asarray(mesh.GetFaceVertexIndicesAttr().Get() or [], np.int64)
     if (
@@ -98,6 +104,12 @@ def _piece(prim: Any, node: int, shapes: dict[str, Shape], path: Path) -> Piece:
     )
 
 
+def _places(values: Any) -> np.ndarray:
+    """(n, 3), what is no number as 0."""
+    rows = np.asarray([] if values is None else values, np.float32).reshape(-1, 3)
+    return np.nan_to_num(rows, nan=0.0, posinf=0.0, neginf=0.0)
+
+
 def _triangles(counts: np.ndarray, order: np.ndarray) -> np.ndarray:
     """Polygons as fans of triangles."""
     starts = np.cumsum(counts) - counts
@@ -128,7 +140,7 @@ def _shapes(prim: Any, path: Path) -> tuple[dict[str, Shape], list[str]]:
             raise ModelError(
                 f"The blend shape “{name}” of {path.name} is not there; export it again."
             )
-        delta = np.asarray(shape.GetOffsetsAttr().Get() or [], np.float32).reshape(-1, 3)
+        delta = _places(shape.GetOffsetsAttr().Get())
         index = shape.GetPointIndicesAttr().Get()
         where = None if index is None or not len(index) else np.asarray(index, np.intp)
         if where is not None and len(where) != len(delta):
