@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import io
+import tempfile
 import unittest
 from dataclasses import replace
+from pathlib import Path
 from unittest import mock
 
 import numpy as np
+from PIL import Image
 
 from glyphos.characters.builtin import builtin
 from glyphos.characters.dressing import Dressed
@@ -26,8 +30,9 @@ from glyphos.stage.views import (
     perspective,
     pointed,
 )
+from tests.characters.models import Made
 from tests.characters.remade import own, plain
-from tests.characters.test_models import SMALL
+from tests.characters.test_models import SMALL, UP
 
 SIZE = (240, 240)
 
@@ -92,6 +97,43 @@ class Pictures(unittest.TestCase):
         )
         self.assertGreater((solid > 128).sum(), 1000)
         self.assertLess((wire > 128).sum(), 0.2 * (solid > 128).sum())
+
+    def textured(self, picture: bytes, **more: object) -> np.ndarray:
+        """A square that wears a picture, drawn from the front; more: of its texture."""
+        made = Made()
+        primitive = made.mesh({"up": UP})
+        upper_left_first = np.array([[0, 1], [1, 1], [1, 0], [0, 0]], np.float32)
+        primitive["attributes"]["TEXCOORD_0"] = made.add(upper_left_first)
+        primitive["material"] = 0
+        made.document["images"] = [{"bufferView": made.view(picture), "mimeType": "image/png"}]
+        made.document["textures"] = [more or {"source": 0}]
+        made.document["materials"] = [
+            {"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}, "doubleSided": True}
+        ]
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        head = read_gltf(made.save(folder / "square.glb"))
+        drawn = self.draw(Shot(head, *Poser(head).play({})), background="none")
+        rows, columns = np.nonzero(drawn[..., 3] > 250)
+        (top, bottom), (left, right) = np.quantile(rows, (0.25, 0.75)), np.quantile(columns, (0.25, 0.75))  # fmt: skip
+        return np.array([drawn[int(y), int(x), :3] for y in (top, bottom) for x in (left, right)])
+
+    def test_a_texture_lies_on_the_surface_as_gltf_has_it(self) -> None:
+        """glTF 2.0, 3.8.3: (0, 0) of a texture is the upper left corner of its picture."""
+        picture = Image.new("RGB", (64, 64))
+        for k, colour in enumerate(("red", "lime", "blue", "white")):
+            picture.paste(colour, (32 * (k % 2), 32 * (k // 2), 32 * (k % 2) + 32, 32 * (k // 2) + 32))  # fmt: skip
+        for kind, more in (("PNG", {}), ("WEBP", {"extensions": {"EXT_texture_webp": {"source": 0}}})):  # fmt: skip
+            file = io.BytesIO()
+            picture.save(file, kind)
+            red, green, blue, white = self.textured(file.getvalue(), **more)
+            with self.subTest(kind):
+                self.assertEqual([int(c.argmax()) for c in (red, green, blue)], [0, 1, 2])
+                for c in (red, green, blue):
+                    self.assertGreater(np.sort(c)[2], np.sort(c)[1] + 60)
+                self.assertGreater(white.min(), 100)
+
+    def test_a_broken_picture_is_white(self) -> None:
+        np.testing.assert_array_equal(self.textured(b"no picture").std(axis=1) < 25, True)
 
     def test_two_faces_stand_side_by_side(self) -> None:
         picture = self.stage.draw([self.shot(), self.shot({"jaw_open": 1.0})], (480, 240))

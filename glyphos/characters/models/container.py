@@ -22,6 +22,7 @@ KNOWN = {
     "KHR_materials_pbrSpecularGlossiness", "KHR_materials_emissive_strength", "KHR_materials_ior",
     "KHR_materials_specular", "KHR_materials_clearcoat", "KHR_materials_sheen",
     "KHR_materials_transmission", "KHR_materials_volume", "KHR_lights_punctual",
+    "EXT_texture_webp",
     "VRM", "VRMC_vrm", "VRMC_materials_mtoon", "VRMC_springBone", "VRMC_node_constraint",
 }  # fmt: skip
 Document = dict[str, Any]

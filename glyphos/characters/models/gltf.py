@@ -354,7 +354,8 @@ def _texture(container: Container, entry: object) -> int:
     if not isinstance(entry, dict):
         return -1
     texture = container.item("textures", entry.get("index"))
-    source = texture.get("source", -1)
+    webp = (texture.get("extensions") or {}).get("EXT_texture_webp") or {}
+    source = webp.get("source", texture.get("source", -1))
     return (
         source if isinstance(source, int) and 0 <= source < len(container.items("images")) else -1
     )
