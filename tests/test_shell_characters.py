@@ -132,6 +132,7 @@ class Characters(Folder):
         self.assertEqual(done.returncode, 0, done.stderr)
         picture = np.asarray(Image.open(self.out("sheet.png")))
         self.assertEqual(picture.shape, (128, 384, 4))  # rest and ten sounds, six in a row
+        self.assertEqual(picture[-1, -1].tolist(), [214, 204, 186, 255])  # no hole
         glyphos("perform", str(self.line), "-o", self.out("motion.json"))
         motion = from_json(Path(self.out("motion.json")).read_bytes())
         frame = str(int(motion.channel("jaw_open").argmax()))

@@ -16,7 +16,7 @@ from ..characters.posing import Poser, turns_of
 from ..errors import StageError
 from ..files import write_atomic
 from ..progress import Progress
-from .renderer import Pixels, Shot, Stage
+from .renderer import BACKGROUNDS, Pixels, Shot, Stage
 from .views import VIEWS, framing_from
 
 COLUMNS = 6
@@ -84,7 +84,8 @@ def draw_sheet(
     )
     rows = -(-len(cells) // columns)
     width, height = size
-    sheet = Image.new("RGBA", (columns * width, rows * height), (0, 0, 0, 0))
+    empty = (*BACKGROUNDS[background], 0 if background == "none" else 255)
+    sheet = Image.new("RGBA", (columns * width, rows * height), empty)
     draw = ImageDraw.Draw(sheet)
     font = ImageFont.truetype(io.BytesIO(_font()), max(11, height // 20))
     for k, (name, pixels) in enumerate(cells):

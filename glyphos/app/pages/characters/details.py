@@ -93,6 +93,7 @@ class GestureDetails(QWidget):
         self.amounts: dict[str, Amount] = {}
         self.more = QComboBox()
         self.more.setAccessibleName("Another channel for this gesture")
+        self.more.setToolTip("Another channel for this gesture")
         self.as_found = QPushButton("As &found")
         self.copy = QPushButton("&Copy left to right")
         self.strength, self.answer = Amount("Strength", 0, 2), Amount("Answer", 0.3, 3)
@@ -137,7 +138,7 @@ class GestureDetails(QWidget):
             self.amounts[name].show_value(value)
         with QSignalBlocker(self.more):
             self.more.clear()
-            self.more.addItem("another channel…", "")
+            self.more.addItem("add one…", "")
             for channel in channels:
                 if channel not in worn:
                     self.more.addItem(channel, channel)
