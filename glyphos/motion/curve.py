@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .solving import Curves
+from .spline import between
 
 Array = NDArray[np.float64]
 
@@ -42,7 +43,7 @@ class Motion:
 
     def at(self, seconds: float) -> dict[str, float]:
         """All channels at a time, between frames by straight lines."""
-        position = float(np.clip(seconds * float(self.fps), 0, max(0, self.frames - 1)))
+        position = float(between(seconds * float(self.fps), 0, max(0, self.frames - 1)))
         low = int(position)
         high = min(low + 1, self.frames - 1)
         row = self.values[low] + (position - low) * (self.values[high] - self.values[low])

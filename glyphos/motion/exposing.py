@@ -14,7 +14,7 @@ import numpy as np
 from .channels import PART, TEETH
 from .moments import Moments
 from .promises import MUST
-from .spline import Array, Ints, Spline
+from .spline import Array, Ints, Spline, between
 
 HALF = 0.5 + 1e-9
 PLAIN = 150  # at so many frames a second every extreme shows anyway
@@ -40,10 +40,10 @@ def _share(
     frame = np.rint((low + high) / 2 * fps).astype(np.intp) - first
     inside = (frame >= 0) & (frame < len(times))
     low, high, frame = low[inside], high[inside], frame[inside]
-    around = times[np.clip(frame[:, None] + (-1, 0, 1), 0, len(times) - 1)]
+    around = times[between(frame[:, None] + (-1, 0, 1), 0, len(times) - 1)]
     lost = ~((around >= low[:, None] - 1e-9) & (around <= high[:, None] + 1e-9)).any(1)
     frame = frame[lost]
-    shown = spline.at(np.clip((frame + first) / fps, low[lost], high[lost]))
+    shown = spline.at(between((frame + first) / fps, low[lost], high[lost]))
     shut, bite = shown[:, PART] <= SHUT, shown[:, TEETH] >= BITES
     np.minimum.at(values[:, PART], frame[shut], shown[shut, PART])
     np.maximum.at(values[:, TEETH], frame[bite], shown[bite, TEETH])
@@ -87,9 +87,9 @@ class _Wanted:
         last = np.floor(np.maximum(high, wide_high) + HALF).astype(np.intp)
         best = np.rint((wide_low + wide_high) / 2)
         far = (
-            np.clip(best, low - 0.5, high + 0.5) != best
+            between(best, low - 0.5, high + 0.5) != best
         )  # it cannot show it well: the nearest that can
-        middle = np.clip((wide_low + wide_high) / 2, low, high)
+        middle = between((wide_low + wide_high) / 2, low, high)
         best = np.where(far, np.rint(middle), best).astype(np.intp)
         keep = [np.maximum(x, 0) for x in (first, last, best)]
         return cls(low, high, wide_low, wide_high, m.worth, *keep)
@@ -97,9 +97,9 @@ class _Wanted:
     def runs(self, begin: int, end: int) -> list[list[int]]:
         """Moments that want frames of each other, run by run; all runs with one of begin to end."""
         reached = np.maximum.accumulate(self.last)
-        starts = np.r_[True, self.first[1:] > reached[:-1]]
         ahead = np.minimum.accumulate(self.first[::-1])[::-1]
-        starts &= ahead > np.r_[-1, reached[:-1]]
+        starts = np.ones(len(reached), bool)
+        starts[1:] = (self.first[1:] > reached[:-1]) & (ahead[1:] > reached[:-1])
         edges = np.append(np.flatnonzero(starts), len(starts))
         first = int(np.searchsorted(edges, begin, side="right")) - 1
         last = int(np.searchsorted(edges, end, side="right"))

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from .spline import between
+
 WINDOW = 0.05
 FLOOR_DB = -60.0
 PIECE = 2000  # windows measured at once
@@ -21,7 +23,7 @@ class Loudness:
 
     def at(self, seconds: NDArray[np.float64]) -> NDArray[np.float64]:
         """Level at times, shape as given."""
-        frames = np.clip((seconds / self.step).astype(int), 0, len(self.level) - 1)
+        frames = between((seconds / self.step).astype(int), 0, len(self.level) - 1)
         return np.asarray(self.level[frames])
 
 

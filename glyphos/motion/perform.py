@@ -20,7 +20,7 @@ from .exposing import expose
 from .loudness import Loudness
 from .placed import OPENING, in_the_face, place
 from .solving import Curves, grid_between, margin_of, solve, solve_again
-from .spline import Array, Grid
+from .spline import Array, Grid, between
 
 FAR = 0.9  # seconds beside a window in which a sound can matter to it
 SEEN = 0.1  # seconds of curve beside a frame that it can be moved to
@@ -87,7 +87,8 @@ def _motion(curves: Curves, values: Array, rate: Fraction, level: float | None) 
 
 def _exposed(curves: Curves, rate: Fraction, first: int, count: int) -> Array:
     values = expose(curves.spline, curves.moments, float(rate), first, count)
-    return np.clip(values, LOW, TOP)
+    inside: Array = between(values, LOW, TOP)
+    return inside
 
 
 def _frames(reading: Reading, delivery: Delivery, rate: Fraction) -> int:

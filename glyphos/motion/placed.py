@@ -13,7 +13,7 @@ from . import gestures
 from .channels import COUNT, JAW, LOW, PART, TOP, channels
 from .delivery import Delivery
 from .loudness import Loudness
-from .spline import Array, Ints
+from .spline import Array, Ints, between
 
 STRESS_UP, STRESS_DOWN = 0.25, 0.20
 LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
@@ -85,11 +85,13 @@ class Placed:
 
     def gaps(self) -> Array:
         """Pauses (rows of start and end), with the silence before and after the line."""
-        start = np.r_[self.start, [s for _, s, _ in self.openings]]
-        end = np.r_[self.end, [e for _, _, e in self.openings]]
+        start = np.concatenate((self.start, [s for _, s, _ in self.openings]))
+        end = np.concatenate((self.end, [e for _, _, e in self.openings]))
         order = np.argsort(start, kind="stable")
-        last = np.maximum.accumulate(end[order])
-        return np.stack((np.r_[-1e3, last], np.r_[start[order], 1e6]), 1)
+        gaps = np.empty((len(start) + 1, 2))
+        gaps[0, 0], gaps[-1, 1] = -1e3, 1e6
+        gaps[1:, 0], gaps[:-1, 1] = np.maximum.accumulate(end[order]), start[order]
+        return gaps
 
 
 def place(
@@ -131,7 +133,7 @@ def place(
     half = half * np.where(count[own] == 2, min(_wide(delivery.hold), 1.3), _wide(delivery.hold))
     return Placed(
         placed[:, 0], placed[:, 1], stressed, kind, own, begin, count,
-        np.clip(target, LOW, TOP), asked, np.where(asked > 0, asked, idle),
+        between(target, LOW, TOP), asked, np.where(asked > 0, asked, idle),
         start + (middle - half) * length, start + (middle + half) * length,
         *_marks(marks, delivery), delivery,
     )  # fmt: skip
@@ -154,7 +156,7 @@ def _scales(
     """How far each sound opens: its stress and its loudness against the line's own level."""
     scale = 1 + np.where(stressed, STRESS_UP, -STRESS_DOWN) * delivery.stress_follow
     if loudness is not None and level is not None and delivery.loudness_follow > 0:
-        above = np.clip((loudness.at(middle) - level) / LOUD_DB, -1, 1)
+        above = between((loudness.at(middle) - level) / LOUD_DB, -1, 1)
         scale = scale * (1 + 0.5 * delivery.loudness_follow * above)
     return np.where(vowel, scale, 1.0)
 

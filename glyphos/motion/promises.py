@@ -12,7 +12,7 @@ import numpy as np
 from .bounds import REACHED, SHOWN, Bounds, covered
 from .channels import BETWEEN, FRONT, HIGH, JAW, PART, PRESS, ROUND, TEETH, UPPER, WIDE
 from .placed import OPENING, Placed, Which
-from .spline import Array, H, Ints
+from .spline import Array, H, Ints, between
 
 MUST, VOWEL, GLIDE, SECOND, HISS, SHORT = 1000.0, 10.0, 9.0, 6.0, 5.0, 3.0  # worth of a moment
 CLOSED_FROM, CLOSED_TO, CLOSED_TO_NASAL = 0.15, 0.60, 0.80  # of a stop: its closed part
@@ -34,9 +34,9 @@ def vowels_arrive(b: Bounds, s: Placed) -> None:
     """A vowel of 80 ms reaches its target nearly, shorter ones fall short, as people do."""
     v = np.flatnonzero(s.kind["vowel"])
     length, e = s.length[v], s.begin[v]
-    full = np.clip((length - 0.03) / 0.05, 0, 1)  # 0 at 30 ms, 1 at 80 ms
+    full = between((length - 0.03) / 0.05, 0, 1)  # 0 at 30 ms, 1 at 80 ms
     long = length >= LONG
-    some = np.where(length >= 0.035, 0.8 * np.clip((length - 0.02) / 0.04, 0, 1), 0)
+    some = np.where(length >= 0.035, 0.8 * between((length - 0.02) / 0.04, 0, 1), 0)
     opening, rounding, tongue = (
         np.where(long, ARRIVAL, some), np.where(long, ARRIVAL, 0.0), np.where(long, 0.87, 0.0),
     )  # fmt: skip
@@ -66,7 +66,7 @@ def second_parts(b: Bounds, s: Placed) -> None:
     v = np.flatnonzero(s.kind["vowel"] & (s.count == 2))
     length, e = s.length[v], s.begin[v] + 1
     middle = s.at(v, 0.80)
-    share = np.where(length >= 0.159, 0.84, np.clip((length - 0.07) / 0.09, 0, 1) * 0.7)
+    share = np.where(length >= 0.159, 0.84, between((length - 0.07) / 0.09, 0, 1) * 0.7)
     i, j = b.grid.spans(middle - 0.5 * H, middle + 0.5 * H, 2)
     _reach(b, s, e, i, j, dict.fromkeys((JAW, PART, WIDE, ROUND, FRONT, HIGH), share))
     k = length >= 0.12
@@ -79,7 +79,7 @@ def second_parts(b: Bounds, s: Placed) -> None:
 def lips_unpressed(b: Bounds, s: Placed) -> None:
     """Lips do not press in the middle of a vowel."""
     v = np.flatnonzero(s.kind["vowel"])
-    room = np.clip(0.3 * (s.length[v] - 0.04), 0.6 * H, 0.03)
+    room = between(0.3 * (s.length[v] - 0.04), 0.6 * H, 0.03)
     i, j = b.grid.spans(s.at(v, 0.5) - room, s.at(v, 0.5) + room, 2)
     b.at_most(PRESS, i, j, 0.04)
 
@@ -88,7 +88,7 @@ def teeth_let_go(b: Bounds, s: Placed) -> None:
     """The lower lip leaves the teeth in the middle of a vowel."""
     v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.06))
     length = s.length[v]
-    room = np.clip(0.25 * (length - 0.085), 0.03 * length, 0.03)
+    room = between(0.25 * (length - 0.085), 0.03 * length, 0.03)
     i, j = b.grid.spans(s.at(v, 0.5) - room, s.at(v, 0.5) + room, 2)
     b.at_most(TEETH, i, j, np.interp(length, (0.06, 0.098), (0.5, LET_GO)))
 
@@ -188,8 +188,8 @@ def spread_or_round(b: Bounds, s: Placed) -> None:
     change[change < -1e5] = 1e6
     right = np.minimum(np.minimum.accumulate(change[:0:-1])[::-1], high + CLAIM)
     count = b.grid.count
-    i = np.clip(np.rint(b.grid.position(left)) - 1, 0, count).astype(np.intp)
-    j = np.clip(np.rint(b.grid.position(right)) + 1, 0, count).astype(np.intp)
+    i = between(np.rint(b.grid.position(left)) - 1, 0, count).astype(np.intp)
+    j = between(np.rint(b.grid.position(right)) + 1, 0, count).astype(np.intp)
     for channel, claimed in ((ROUND, wide), (WIDE, ~wide)):
         taken = covered(count, i[claimed], np.maximum(i, j)[claimed])
         b.high[channel, taken] = np.minimum(b.high[channel, taken], EXCLUSIVE)
@@ -277,6 +277,6 @@ def _reach(b: Bounds, s: Placed, e: Ints, i: Ints, j: Ints, shares: dict[int, Ar
 
 def _must_show(b: Bounds, i: Ints, j: Ints, start: Array, end: Array, more: float) -> None:
     """Moments held over points i .. j − 1, and `more` seconds further but inside the sound."""
-    low = np.clip((i + 1 + b.grid.first) * H - more, start, end)
-    high = np.clip((j - 2 + b.grid.first) * H + more, start, end)
+    low = between((i + 1 + b.grid.first) * H - more, start, end)
+    high = between((j - 2 + b.grid.first) * H + more, start, end)
     b.show(low, high, MUST)

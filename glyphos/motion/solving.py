@@ -13,7 +13,7 @@ from .delivery import Delivery
 from .moments import NONE, Moments, found_on
 from .placed import Placed
 from .smooth import Problem, smooth
-from .spline import Array, Grid, H, Spline
+from .spline import Array, Grid, H, Spline, between
 
 PER_SOUND = 0.6  # seconds: weight of a part of strength 1, whatever its length
 REST_PULL = 0.02  # to rest, everywhere
@@ -120,7 +120,7 @@ def _solve(s: Placed, grid: Grid, known: Array) -> Curves:
         edges,
         _tau(s.delivery),
     )
-    points = np.clip(smooth(problem), LOW[:, None], TOP[:, None])
+    points = between(smooth(problem), LOW[:, None], TOP[:, None])
     return Curves(Spline(grid.first, points), found_on(bounds.moments, points, grid))
 
 
@@ -151,7 +151,7 @@ def _weights(s: Placed, grid: Grid, tau: Array) -> tuple[Array, Array]:
         weight[c] = np.bincount(i, share * strength[c].take(e), grid.count)
         wanted[c] = np.bincount(i, share * target[c].take(e), grid.count)
     settle = s.delivery.settle / 1000
-    rest = np.clip((2.4 * tau / settle) ** 4, 0.002, 3.0)[:, None]
+    rest = between((2.4 * tau / settle) ** 4, 0.002, 3.0)[:, None]
     weight += np.minimum(REST_PULL, rest)
     gaps = s.gaps()
     for start, end in gaps[gaps[:, 1] - gaps[:, 0] > SHORTEST]:
@@ -162,5 +162,5 @@ def _weights(s: Placed, grid: Grid, tau: Array) -> tuple[Array, Array]:
 
 def _ramp(x: Array) -> Array:
     """The integral of a hat function from −∞ to x."""
-    x = np.clip(x, -1, 1)
+    x = between(x, -1, 1)
     return np.where(x < 0, (1 + x) ** 2 / 2, 1 - (1 - x) ** 2 / 2)

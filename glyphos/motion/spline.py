@@ -7,6 +7,8 @@ speed, and no rate finds a corner in it (de Boor, A Practical Guide to Splines, 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import ceil
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,7 +40,8 @@ class Grid:
 
     def index(self, seconds: float) -> int:
         """The first point at or after a time; just outside if the time is."""
-        return int(np.clip(np.ceil(seconds / H - 1e-9) - self.first, -2, self.count + 2))
+        at = ceil(seconds / H - 1e-9) - self.first
+        return min(max(at, -2), self.count + 2)
 
     def spans(self, start: Array, end: Array, least: int = 3) -> tuple[Ints, Ints]:
         """Ranges of points [i, j) nearest to [start, end], of `least` points or more."""
@@ -49,7 +52,12 @@ class Grid:
             middle = (start[few] + end[few]) / 2 / H
             i[few] = np.rint(middle - (least - 1) / 2).astype(np.intp) - self.first
             j[few] = i[few] + least
-        return np.clip(i, 0, self.count), np.clip(j, 0, self.count)
+        return between(i, 0, self.count), between(j, 0, self.count)
+
+
+def between(x: Any, low: Any, high: Any) -> Any:
+    """x, at least `low` and at most `high`: np.clip at a quarter of its cost for short arrays."""
+    return np.minimum(np.maximum(x, low), high)
 
 
 def taps(part: Array) -> tuple[Array, Array, Array, Array]:
@@ -73,13 +81,13 @@ class Spline:
     def at(self, times: Array) -> Array:
         """Values (times, channels)."""
         count = self.points.shape[1]
-        position = np.clip(times / H - self.first, 1.0, count - 2.000001)
+        position = between(times / H - self.first, 1.0, count - 2.000001)
         i = position.astype(np.intp)
         weights = taps(position - i)
         low, high = (int(i.min()) - 1, int(i.max()) + 3) if len(i) else (0, 4)
         rows = np.ascontiguousarray(self.points[:, low:high].T)  # only what is asked for
         i -= low
-        values = weights[0][:, None] * rows[i - 1]
+        values: Array = weights[0][:, None] * rows[i - 1]
         for k in (1, 2, 3):
             values += weights[k][:, None] * rows[i + k - 1]
         return values

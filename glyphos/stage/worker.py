@@ -3,6 +3,7 @@ never waits. Requests come on standard input, pictures go to standard output (se
 
 from __future__ import annotations
 
+import os
 import sys
 from pathlib import Path
 from typing import IO, Any
@@ -79,4 +80,5 @@ def main(source: IO[bytes], sink: IO[bytes]) -> None:
 
 
 if __name__ == "__main__":
+    os.nice(5)  # the window goes first
     main(sys.stdin.buffer, sys.stdout.buffer)

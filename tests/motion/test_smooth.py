@@ -9,8 +9,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import lsq_linear
 
+from glyphos.motion import compiled
 from glyphos.motion.channels import COUNT
-from glyphos.motion.smooth import Problem, runs, smooth, union
+from glyphos.motion.smooth import (
+    SMALL,
+    Problem,
+    runs,
+    smooth,
+    smooth_compiled,
+    smooth_plainly,
+    union,
+)
 from glyphos.motion.spline import Grid, H, Spline, taps
 from tests.examples import examples
 
@@ -53,20 +62,42 @@ def by_least_squares(p: Problem, row: int) -> np.ndarray:
     return values
 
 
+WAYS = (smooth_plainly, smooth_compiled) if compiled.there_is() else (smooth_plainly,)
+
+
 class Smoothing(unittest.TestCase):
     @examples(25)
     @given(st.integers(0, 10_000), st.booleans())
     def test_a_general_solver_finds_the_same_curve(self, seed: int, bounded: bool) -> None:
         want = problem(seed, bounded=bounded)
         expected = [by_least_squares(want, row) for row in range(2)]
-        np.testing.assert_allclose(smooth(problem(seed, bounded=bounded)), expected, atol=2e-3)
+        for way in WAYS:
+            np.testing.assert_allclose(way(problem(seed, bounded=bounded)), expected, atol=2e-3)
+
+    @unittest.skipUnless(compiled.there_is(), "nothing was compiled when this was installed")
+    @examples(25)
+    @given(st.integers(0, 10_000), st.sampled_from((60, 700, SMALL // 2 + 300)), st.booleans())
+    def test_compiled_or_not_the_curves_are_the_same(
+        self, seed: int, count: int, stepped: bool
+    ) -> None:
+        def made() -> Problem:
+            p = problem(seed, count)
+            p.step[:, :-1] = 0.15 if stepped else 1e9
+            p.fixed[:, 40::97] = True  # points that stand alone among those to be found
+            p.known[:] = 0.2
+            return p
+
+        np.testing.assert_allclose(
+            smooth_compiled(made()), smooth_plainly(made()), atol=4e-3
+        )  # each within 2e-3 of the best
 
     @examples(25)
     @given(st.integers(0, 10_000), st.floats(0.05, 0.3))
     def test_no_step_is_longer_than_it_may_be(self, seed: int, most: float) -> None:
-        p = problem(seed)
-        p.step[:, :-1] = most
-        self.assertLess(np.abs(np.diff(smooth(p), axis=1)).max(), most + 2e-3)
+        for way in WAYS:
+            p = problem(seed)
+            p.step[:, :-1] = most
+            self.assertLess(np.abs(np.diff(way(p), axis=1)).max(), most + 2e-3)
 
     def test_what_is_known_stays_and_bends_what_is_beside_it(self) -> None:
         p = problem(3)

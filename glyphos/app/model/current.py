@@ -27,7 +27,7 @@ from .selection import Selection
 QUICK = 900  # frames up to which the whole motion is computed at once
 REST = 120  # milliseconds without a change until the whole of a long line is computed
 PAUSE = 30  # milliseconds without a change until all that is in sight is computed
-AROUND = 0.75  # seconds beside an edge that are computed while it is dragged
+AROUND = 0.5  # seconds beside an edge that are computed while it is dragged
 
 
 class Current(QObject):
@@ -159,7 +159,7 @@ class Current(QObject):
         if line.reading is not old.reading:
             self.reading_changed.emit()
         if line.reading is not old.reading or line.delivery != old.delivery:
-            self.compute(changed_span(old, line) if self._dragging else None)
+            self.compute(changed_span(old, line))
         if (line.problem, line.offered, line.speaker) != (old.problem, old.offered, old.speaker):
             self.state_changed.emit()
 
