@@ -18,6 +18,7 @@ from .model import settings
 from .sound.devices import best_device
 
 TITLE_BAR = 40  # pixels of the desktop's around a window
+SWITCH = 0.0005  # seconds that work in the background may keep the window waiting for its turn
 
 
 def make_application(arguments: list[str] | None = None) -> QApplication:
@@ -28,6 +29,7 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
     application = (
         existing if isinstance(existing, QApplication) else QApplication(arguments or ["glyphos"])
     )
+    sys.setswitchinterval(SWITCH)
     application.setApplicationName("glyphos")
     application.setOrganizationName("glyphos")
     application.setDesktopFileName("glyphos")

@@ -182,7 +182,7 @@ class Current(QObject):
         quick = self._derived.reading(line).audio.duration * float(self.fps) <= QUICK
         if whole is not None:
             self.motion = whole
-        elif quick and window is None:
+        elif quick and (window is None or not self._dragging):
             self.motion = self._derived.compute_motion(line, self.fps, loudness)
         else:
             self._compute_part(line, window or self.near_span)
