@@ -11,6 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..head import Ints
 from .box import NOBODY, box_least
@@ -24,6 +25,8 @@ ALIKE, ALIKE_TONGUE = 0.75, 0.6  # cosine from which a channel of the head is th
 NEARLY, FAR_OFF = 0.08, 0.04  # of a cosine; off it for each factor e in amount
 OF_EYES = 0.6  # of what a channel does, from which it belongs to lids and brows
 NOTHING = 1e-3  # mouth widths: a channel that moves less is not measured
+JUST_OURS = 0.95  # of what is shown of a gesture
+TONGUE_OWN, SPARED = 4, 10.0  # gestures of the tongue with channels of their own; cost of others
 AGREE, UNSURE = 0.6, 0.3
 
 
@@ -199,12 +202,32 @@ class Fit:
                 if p @ r / power < 0.12:
                     likeness = 0.0
             self.shown[target] = likeness * float(seen) ** 2
+        self._level_tongue([t for t in self.own if t.startswith("tongue")])
         used = np.zeros(len(self.channels), bool)
         for target in GESTURES:
             if target in self.own:
                 used |= self.pose[target] > 0
         if used.any():
-            self.cost[~used] *= 4.0  # correctives and lookalikes only season
+            self.cost[~used] *= 12.0  # correctives and lookalikes only season
+            self._spare_tongue(used)
+
+    def _level_tongue(self, own: list[str]) -> None:
+        """Where the tongue's channels are just ours, but weaker or stronger than each other, all go
+        as far as the weakest: its places add up, so that their proportion is what is seen."""
+        if own and all(self.shown[t] > JUST_OURS for t in own):
+            least = min(self.scale[t] for t in own)
+            for target in own:
+                self.columns[:, self.ref.plain.index(target)] *= least / self.scale[target]
+                self.scale[target] = least
+
+    def _spare_tongue(self, used: NDArray[np.bool_]) -> None:
+        """A tongue that has its own channels hardly needs others: few places tell what it does, and
+        many mixtures of correctives look alike there."""
+        if sum(target.startswith("tongue") for target in self.own) >= TONGUE_OWN:
+            tongue = np.array([name.startswith("tongue") for name in self.kept])
+            power = np.maximum((self.fq**2).sum(0), 1e-12)
+            others = ~used & ((self.fq[tongue] ** 2).sum(0) > 0.5 * power)
+            self.cost[others] += SPARED * power[others]
 
     def scales(self) -> Floats:
         """How far each of our targets is worn (targets,), correctives as what they belong to."""

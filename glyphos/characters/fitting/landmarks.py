@@ -157,6 +157,9 @@ def _loops(faces: Ints, label: Ints) -> list[Ints]:
     return [np.unique(border[part[border[:, 0]] == k]) for k in np.unique(part[border[:, 0]])]
 
 
+SLICES = 25  # of the mouth, from side to side
+
+
 @dataclass
 class _Mouth:
     """Looks for the points that face each other across the mouth."""
@@ -191,7 +194,7 @@ class _Mouth:
         a, b, how = found
         self.said.append("mouth: " + how)
         v, middle = self.points, (self.points[a] + self.points[b]) / 2
-        steps = np.linspace(middle[:, 0].min(), middle[:, 0].max(), 26)
+        steps = np.linspace(middle[:, 0].min(), middle[:, 0].max(), SLICES + 1)
         kept = []
         for low, high in pairwise(steps.tolist()):  # the most forward of each slice
             inside = np.flatnonzero((middle[:, 0] >= low) & (middle[:, 0] <= high))
@@ -252,7 +255,7 @@ class _Mouth:
             wide = float(np.ptp(p[:, 0]))
             if at is None and (
                 not p[:, 0].min() < self.middle - 0.2 * wide or not p[:, 0].max() > self.middle + 0.2 * wide
-                or wide > 0.75 * np.ptp(v[:, 0]) or np.ptp(p[:, 1]) > 0.5 * wide
+                or wide > 0.75 * np.ptp(v[:, 0]) or np.ptp(p[:, 1]) > 0.35 * wide
             ):  # fmt: skip
                 continue
             left, right = i[p[:, 0].argmax()], i[p[:, 0].argmin()]
@@ -306,4 +309,30 @@ class _Mouth:
             "the lips are apart at rest and no edge shows where they meet: check the mouth"
         )
         how = f"{len(upper)} points that face each other and part fastest (lips are apart at rest)"
-        return np.array(upper), np.array(lower), how
+        a, b = self._nearest(np.array(upper), np.array(lower))
+        return a, b, how
+
+    def _nearest(self, upper: Ints, lower: Ints) -> tuple[Ints, Ints]:
+        """Of pairs that face each other the front ones, slice by slice, that would meet first.
+
+        What lies behind a lip (a nose over the lower one, say) faces it too, but is farther off.
+        """
+        v = self.points
+        away = np.linalg.norm(v[upper] - v[lower], axis=1)
+        least = np.full(len(v), np.inf)
+        np.minimum.at(least, lower, away)
+        near = away <= 1.3 * least[lower]
+        upper, lower = upper[near], lower[near]
+        x, z = (v[upper, 0] + v[lower, 0]) / 2, (v[upper, 2] + v[lower, 2]) / 2
+        part = np.minimum((SLICES * (x - x.min()) / max(np.ptp(x), 1e-9)).astype(int), SLICES - 1)
+        kept = []
+        for k in np.unique(part):
+            inside = np.flatnonzero(part == k)
+            front = inside[z[inside] > z[inside].max() - 0.02 * self.height]
+            kept.append(front[(v[upper[front], 1] - v[lower[front], 1]).argmin()])
+        upper, lower = upper[kept], lower[kept]  # in order; towards its corners a mouth narrows
+        gap, third = v[upper, 1] - v[lower, 1], len(kept) // 3
+        wide = np.flatnonzero(gap > 1.5 * gap[third : len(kept) - third].max())
+        i = int(wide[wide < third].max(initial=-1)) + 1
+        j = int(wide[wide >= len(kept) - third].min(initial=len(kept)))
+        return upper[i:j], lower[i:j]
