@@ -59,6 +59,12 @@ def check_fitting(fitting: Fitting) -> None:
     for value in (*fitting.limits.values(), *fitting.strength.values()):
         if not 0 <= value <= 4:
             raise DocumentError("a limit or strength is not between 0 and 4")
+    for weights in fitting.by_hand.values():
+        for channel, value in weights.items():
+            if not -4 <= value <= 4:
+                raise DocumentError(f"what is set by hand for “{channel}” is not between −4 and 4")
+    if fitting.mouth is not None and not np.isfinite(fitting.mouth).all():
+        raise DocumentError("the place of the mouth is no point")
     if not all(0.1 <= v <= 10 for v in fitting.answers.values()):
         raise DocumentError("an answer curve is not between 0.1 and 10")
 

@@ -51,7 +51,7 @@ vec3 bent(vec3 n) {           // a normal map needs no tangents: they follow fro
     vec3 x = cross(b, n) * s.x + cross(n, a) * t.x, y = cross(b, n) * s.y + cross(n, a) * t.y;
     float m = inversesqrt(max(max(dot(x, x), dot(y, y)), 1e-12));
     vec3 q = texture(bumps, T).xyz * 2. - 1.;
-    return normalize(mat3(x * m, y * m, n) * q);
+    return normalize(mat3(x * m, -y * m, n) * q);  // green is up, v goes down
 }
 void main() {
     vec4 base = vec4(C, 1);

@@ -331,6 +331,7 @@ class Documents(unittest.TestCase):
                 if decode_fitting(data, "f.json") == Fitting():
                     raise DocumentError("nothing in it")
         for bad in (
+            Fitting(by_hand={"jaw_open": {"a": 1e30}}), Fitting(mouth=(0.0, float("nan"), 0.0)), Fitting(limits={"a": -1.0}),
             Fitting(strength={"no such": 1.0}), Fitting(ranges={"a": (1.0, 2.0)}), Fitting(answers={"jaw_open": 0.0}),
         ):  # fmt: skip
             with self.assertRaises(DocumentError):

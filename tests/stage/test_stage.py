@@ -98,8 +98,9 @@ class Pictures(unittest.TestCase):
         self.assertGreater((solid > 128).sum(), 1000)
         self.assertLess((wire > 128).sum(), 0.2 * (solid > 128).sum())
 
-    def textured(self, picture: bytes, **more: object) -> np.ndarray:
-        """A square that wears a picture, drawn from the front; more: of its texture."""
+    def textured(self, picture: bytes, *, bumps: bool = False, **more: object) -> np.ndarray:
+        """A square that wears a picture, as its colour or as its bumps, drawn from the front: colours
+        of its quarters. more: of its texture."""
         made = Made()
         primitive = made.mesh({"up": UP})
         upper_left_first = np.array([[0, 1], [1, 1], [1, 0], [0, 0]], np.float32)
@@ -107,12 +108,15 @@ class Pictures(unittest.TestCase):
         primitive["material"] = 0
         made.document["images"] = [{"bufferView": made.view(picture), "mimeType": "image/png"}]
         made.document["textures"] = [more or {"source": 0}]
-        made.document["materials"] = [
-            {"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}, "doubleSided": True}
-        ]
+        worn = (
+            {"normalTexture": {"index": 0}}
+            if bumps
+            else {"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}
+        )
+        made.document["materials"] = [{**worn, "doubleSided": True}]
         folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         head = read_gltf(made.save(folder / "square.glb"))
-        drawn = self.draw(Shot(head, *Poser(head).play({})), background="none")
+        drawn = self.draw(Shot(head, *Poser(head).play({})), background="none", fine=bumps)
         rows, columns = np.nonzero(drawn[..., 3] > 250)
         (top, bottom), (left, right) = np.quantile(rows, (0.25, 0.75)), np.quantile(columns, (0.25, 0.75))  # fmt: skip
         return np.array([drawn[int(y), int(x), :3] for y in (top, bottom) for x in (left, right)])
@@ -131,6 +135,22 @@ class Pictures(unittest.TestCase):
                 for c in (red, green, blue):
                     self.assertGreater(np.sort(c)[2], np.sort(c)[1] + 60)
                 self.assertGreater(white.min(), 100)
+
+    def test_a_normal_map_turns_the_surface_as_gltf_has_it(self) -> None:
+        """glTF 2.0, 3.9.3: red is to the right, green up, blue towards the eye; the light is above."""
+
+        def light(x: float, y: float) -> float:
+            n = np.array([x, y, np.sqrt(1 - x * x - y * y)])
+            file = io.BytesIO()
+            Image.new("RGB", (32, 32), tuple(np.rint(127.5 * (n + 1)).astype(int))).save(
+                file, "PNG"
+            )
+            return float(self.textured(file.getvalue(), bumps=True).mean())
+
+        level = light(0, 0)
+        self.assertGreater(light(0, 0.7), light(0, -0.7) + 15)
+        self.assertGreater(light(-0.7, 0), light(0.7, 0) + 10)  # our key light stands to the left
+        self.assertAlmostEqual(light(0.02, 0), level, delta=4)
 
     def test_a_broken_picture_is_white(self) -> None:
         np.testing.assert_array_equal(self.textured(b"no picture").std(axis=1) < 25, True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -16,6 +17,14 @@ from .container import Container
 
 JAWS = ("jaw", "mandible", "mandibola", "mandibula", "kiefer", "machoire", "chin")
 OPEN = 22.0  # degrees of a jaw that is wide open
+NO_NODE = -1
+COUNTS = {
+    "translation": 3,
+    "rotation": 4,
+    "scale": 3,
+    "weights": 0,
+}  # numbers a key; 0: as many as targets
+LISTED = re.compile(r"(.*?\S)[\s,]+([0-9]{1,9})")  # a name and a frame
 Turned = dict[int, tuple[Vector, Vector]]
 
 
@@ -55,7 +64,7 @@ def with_poses(head: Head, container: Container, listing: Path) -> Head:
         raise ModelError(
             f"{head.path.name} has no animation to take poses from; export it with one."
         )
-    samples = [_Sampled(container, a, c) for a in animations[:1] for c in a.get("channels", [])]
+    samples = _samples(head, container, animations[0])
     combined: dict[str, dict[str, float]] = {}
     turned: dict[str, Turned] = {}
     rate = max((s.rate for s in samples), default=24.0)
@@ -86,32 +95,61 @@ def _listed(path: Path) -> list[tuple[str, int]]:
     for number, line in enumerate(text.splitlines(), 1):
         if not line.strip() or line.lstrip().startswith("#"):
             continue
-        name, _, frame = line.strip().replace(",", " ").rpartition(" ")
-        if not name or not frame.strip().isdigit():
+        said = LISTED.fullmatch(line.strip())
+        if said is None:
             raise ModelError(
                 f"Line {number} of {path.name} is not a name and a frame; mend it, as in “smile 12”."
             )
-        found.append((name.strip(), int(frame)))
+        found.append((said[1], int(said[2])))
     if not found:
         raise ModelError(f"There is no pose in {path.name}; write a name and a frame a line.")
     return found
 
 
+def _samples(head: Head, container: Container, animation: dict[str, Any]) -> list[_Sampled]:
+    """What an animation moves; what moves no node says nothing."""
+    samplers, channels = animation.get("samplers"), animation.get("channels")
+    found = []
+    for channel in channels if isinstance(channels, list) else [None]:
+        number = channel.get("sampler") if isinstance(channel, dict) else None
+        target = channel.get("target") if isinstance(channel, dict) else None
+        if (
+            not isinstance(samplers, list) or type(number) is not int
+            or not 0 <= number < len(samplers) or not isinstance(samplers[number], dict)
+            or not isinstance(target, dict)
+        ):  # fmt: skip
+            raise _damaged(container)
+        node = target.get("node", NO_NODE)
+        if type(node) is not int or not NO_NODE <= node < len(head.nodes):
+            raise _damaged(container)
+        path = str(target.get("path"))
+        if node != NO_NODE and path in COUNTS:
+            found.append(_Sampled(container, samplers[number], node, path))
+    return found
+
+
+def _damaged(container: Container) -> ModelError:
+    return ModelError(
+        f"{container.path.name} is damaged: its animation is not as glTF has it; export it again."
+    )
+
+
 class _Sampled:
     """One channel of an animation, sampled by straight lines."""
 
-    def __init__(
-        self, container: Container, animation: dict[str, Any], channel: dict[str, Any]
-    ) -> None:
-        sampler = animation["samplers"][channel["sampler"]]
-        target = channel.get("target", {})
-        self.node, self.path = target.get("node", -1), target.get("path", "")
-        self.times = read(container, sampler["input"], 1)[:, 0].astype(float)
-        values = read(container, sampler["output"]).astype(float)
-        if sampler.get("interpolation") == "CUBICSPLINE":
-            values = values.reshape(len(self.times), 3, -1)[:, 1]
-        self.values: Doubles = values.reshape(len(self.times), -1)
-        self.end = float(self.times[-1]) if len(self.times) else 0.0
+    def __init__(self, container: Container, sampler: dict[str, Any], node: int, path: str) -> None:
+        self.node, self.path = node, path
+        self.times = read(container, sampler.get("input"), 1)[:, 0].astype(float)
+        values = read(container, sampler.get("output")).astype(float)
+        count = len(self.times) * (3 if sampler.get("interpolation") == "CUBICSPLINE" else 1)
+        width = COUNTS[path] or max(1, values.size // max(count, 1))
+        if not count or values.size != count * width:
+            raise _damaged(container)
+        if not (np.isfinite(self.times).all() and (np.diff(self.times) > 0).all()):
+            raise _damaged(container)
+        self.values: Doubles = np.nan_to_num(values.reshape(len(self.times), -1, width))
+        self.values = self.values[:, self.values.shape[1] // 2]
+        self.end = float(self.times[-1])
         steps = np.diff(self.times)
         self.rate = (
             float(np.clip(round(1 / steps.min()), 1, 240))

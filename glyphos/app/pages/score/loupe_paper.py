@@ -326,8 +326,8 @@ class LoupePaper(QWidget):
         sounds = self.flat.sounds_between(*self.span)
         if not self.coarse:
             for k in sounds:
-                phone = self.flat.phones[k]
-                yield k, phone.start, phone.end, phone.ipa, phone.doubtful
+                phone, word = self.flat.phones[k], self.flat.words[self.flat.word_of[k]]
+                yield k, phone.start, phone.end, phone.ipa, phone.doubtful and word.doubtful
             return
         for number in sorted({self.flat.word_of[k] for k in sounds}):
             word = self.flat.words[number]

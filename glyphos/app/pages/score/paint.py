@@ -187,7 +187,8 @@ class Painter:
     def _sounds(self, painter: QPainter, row: Row) -> None:
         for k, piece in enumerate(row.pieces):
             if piece.phone is not None:
-                self._sound(painter, row, k, "doubt" if piece.phone.doubtful else "faint")
+                doubtful = piece.phone.doubtful and self.words[piece.word].doubtful
+                self._sound(painter, row, k, "doubt" if doubtful else "faint")
 
     def _sound(self, painter: QPainter, row: Row, k: int, color: str) -> None:
         piece = row.pieces[k]
