@@ -83,6 +83,22 @@ class Placed:
         """Whether nothing asks anything."""
         return not len(self.start) and not self.openings
 
+    def between(self, low: float, high: float) -> Placed:
+        """The sounds and marks of a stretch that no sound crosses."""
+        which = np.flatnonzero((self.start >= low) & (self.end <= high))
+        parts = np.isin(self.own, which)
+        return Placed(
+            self.start[which], self.end[which], self.stressed[which],
+            {name: kind[which] for name, kind in self.kind.items()},
+            np.searchsorted(which, self.own[parts]),
+            np.cumsum(self.count[which]) - self.count[which], self.count[which],
+            self.target[parts], self.asked[parts], self.strength[parts],
+            self.core_low[parts], self.core_high[parts],
+            tuple(o for o in self.openings if o[1] >= low and o[2] <= high),
+            tuple(o for o in self.shut if o[1] > low and o[0] < high),
+            self.delivery,
+        )  # fmt: skip
+
     def gaps(self) -> Array:
         """Pauses (rows of start and end), with the silence before and after the line."""
         start = np.concatenate((self.start, [s for _, s, _ in self.openings]))

@@ -152,6 +152,7 @@ def lips_part_between(b: Bounds, s: Placed) -> None:
     v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.04))
     v = v[(v > 0) & (v < len(s.start) - 1)]
     v = v[s.kind["closed"][v - 1] & s.kind["closed"][v + 1]]
+    v = v[(s.start[v] - s.end[v - 1] < PAUSE) & (s.start[v + 1] - s.end[v] < PAUSE)]
     i, j = b.grid.spans(s.at(v, 0.5) - 0.5 * H, s.at(v, 0.5) + 0.5 * H, 2)
     b.at_least(PART, i, j, 0.10)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from .placed import Placed
 from .smooth import Problem, smooth
 from .spline import Array, Grid, H, Spline, between
 
+STRETCH, STILL_FOR = 60.0, 0.6  # seconds of a line at once, and of rest between two such
 PER_SOUND = 0.6  # seconds: weight of a part of strength 1, whatever its length
 REST_PULL = 0.02  # to rest, everywhere
 SHORTEST = 0.06  # seconds of a pause in which the mouth is drawn to rest
@@ -48,7 +50,32 @@ def solve(s: Placed) -> Curves:
     if s.silent:
         return STILL
     grid = grid_between(s.first, s.last, s.delivery)
-    return _solve(s, grid, np.zeros((COUNT, grid.count)))
+    cuts = _cuts(s)
+    if not len(cuts):
+        return _solve(s, grid, np.zeros((COUNT, grid.count)))
+    points, moments = np.zeros((COUNT, grid.count)), []
+    edges = [grid.start, *cuts, grid.end]
+    for low, high in pairwise(edges):
+        i = 0 if low == grid.start else grid.index(low)
+        j = grid.count if high == grid.end else grid.index(high)
+        stretch = Grid(grid.first + i, j - i)
+        made = _solve(s.between(low, high), stretch, np.zeros((COUNT, stretch.count)))
+        points[:, i:j] = made.spline.points
+        moments.append(made.moments.some(np.ones(len(made.moments.low), bool)))
+    return Curves(Spline(grid.first, points), Moments.joined(moments))
+
+
+def _cuts(s: Placed) -> list[float]:
+    """Where a long line is cut: in the middle of pauses in which the face is at rest for a while, so
+    that neither side is felt on the other, and an hour takes no more memory than a minute."""
+    found: list[float] = []
+    begun = s.first
+    for start, end in s.gaps()[1:-1].tolist():
+        middle = (start + end) / 2
+        if end - start > 2 * s.delivery.settle / 1000 + STILL_FOR and middle - begun > STRETCH:
+            found.append(middle)
+            begun = middle
+    return found
 
 
 def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float) -> Curves:

@@ -8,11 +8,20 @@ mel scale after Davis & Mermelstein (1980). Frame *t* is centred on t·10 ms.
 from __future__ import annotations
 
 from functools import cache
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float32]
+
+
+class Signal(Protocol):
+    """Samples that are asked for stretch by stretch."""
+
+    def __len__(self) -> int: ...
+    def __getitem__(self, which: slice, /) -> Array: ...
+
 
 RATE = 16_000
 HOP = 160
@@ -56,7 +65,7 @@ def frame_count(samples: int) -> int:
     return samples // HOP + 1
 
 
-def power_spectra(signal: Array, first: int, last: int) -> Array:
+def power_spectra(signal: Signal, first: int, last: int) -> Array:
     """Power of frames `first` to `last` (exclusive) of a 16 kHz mono `signal`, shape (n, 257).
 
     Samples are scaled to the 16-bit range that the model was trained on.
@@ -74,7 +83,7 @@ def power_spectra(signal: Array, first: int, last: int) -> Array:
     return (spectrum.real**2 + spectrum.imag**2).astype(np.float32)
 
 
-def cepstra(signal: Array, *, floor: Array | None = None) -> Array:
+def cepstra(signal: Signal, *, floor: Array | None = None) -> Array:
     """Mel cepstra of a 16 kHz mono signal in −1..1, shape (frames, 13).
 
     `floor`: noise power per bin and frame-block to subtract (see `noise.noise_floor`), or None.
@@ -92,7 +101,7 @@ def cepstra(signal: Array, *, floor: Array | None = None) -> Array:
     return out
 
 
-def noise_floor(signal: Array, *, seconds: float = 1.5, percentile: float = 15.0) -> Array:
+def noise_floor(signal: Signal, *, seconds: float = 1.5, percentile: float = 15.0) -> Array:
     """Running noise power per bin: a low percentile over `seconds`, shape (frames, 257)."""
     total = frame_count(len(signal))
     block = int(seconds * FRAME_RATE)

@@ -30,22 +30,43 @@ DITHERED = 1 << 20  # samples dithered at once
 
 def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
     """Scores of the whole recording. `progress` is told fractions 0..1 and may raise to stop."""
-    signal = conditioned(recording.samples)
+    signal = Conditioned(recording.samples)
     cepstrum = frontend.cepstra(signal)
     if energy_span(cepstrum) < NOISY_SPAN:
         cepstrum = frontend.cepstra(signal, floor=frontend.noise_floor(signal))
     return score(load_model(), cepstrum, progress)
 
 
-def conditioned(samples: Array) -> Array:
-    """A copy at the level the model expects, with a last-bit dither against digital silence."""
-    peak = float(np.abs(samples).max(initial=1e-6))
-    made = samples * np.float32(LEVEL / peak)
-    random = np.random.default_rng(0)
-    for first in range(0, len(made), DITHERED):
-        part = made[first : first + DITHERED]
-        part += (random.random(len(part), np.float32) - np.float32(0.5)) / 16384
-    return made
+class Conditioned:
+    """Samples at the level the model expects, with a last-bit dither against digital silence; made
+    stretch by stretch, so that an hour is not held twice."""
+
+    def __init__(self, samples: Array) -> None:
+        self._samples = samples
+        peak = max(float(samples.max(initial=1e-6)), -float(samples.min(initial=-1e-6)))
+        self._gain = np.float32(LEVEL / peak)
+        self._last: tuple[int, Array] = (-1, np.zeros(0, np.float32))
+
+    def __len__(self) -> int:
+        return len(self._samples)
+
+    def __getitem__(self, which: slice) -> Array:
+        first, end, _ = which.indices(len(self))
+        made = np.asarray(self._samples[first:end] * self._gain)
+        for block in range(first // DITHERED, -(-end // DITHERED)):
+            start = block * DITHERED
+            a, b = max(first, start), min(end, start + DITHERED)
+            made[a - first : b - first] += self._dither(block)[a - start : b - start]
+        return made
+
+    def _dither(self, block: int) -> Array:
+        if self._last[0] != block:
+            numbers = np.random.PCG64(0).advance(block * DITHERED // 2)  # two of them a step
+            noise: Array = np.random.Generator(numbers).random(DITHERED, np.float32)
+            noise -= np.float32(0.5)
+            noise /= 16384
+            self._last = block, noise
+        return self._last[1]
 
 
 def energy_span(cepstrum: Array) -> float:

@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import unittest
+from unittest import mock
 
+import msgspec
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
+from glyphos.motion import solving
 from glyphos.motion.curve import differing
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.loudness import Loudness
 from glyphos.motion.perform import perform, reperform
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat
-from glyphos.speech.reading import AudioInfo, Phone, Phrase, Reading, Word
+from glyphos.speech.reading import AudioInfo, Mark, Phone, Phrase, Reading, Word
 from tests.examples import examples
 from tests.motion.promised import RATES, TABLE
 
@@ -63,6 +66,29 @@ class Stretches(unittest.TestCase):
         made = reperform(other, line, after, start=start, end=start + length, loudness=LOUDNESS)
         inside = slice(max(0, int(start * fps)), min(whole.frames, int((start + length) * fps)))
         np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
+
+    @examples(60)
+    @given(
+        st.lists(
+            st.tuples(st.sampled_from(TABLE), st.floats(0.03, 0.2),
+                      st.sampled_from([0.0] * 8 + [0.4, 1.3, 2.5])), min_size=25, max_size=70,
+        ),
+        deliveries, st.sampled_from(RATES), st.floats(0, 1), st.sampled_from(["breath", "shut"]),
+    )  # fmt: skip
+    def test_a_long_line_in_parts_is_the_line_at_once(
+        self, said, delivery, fps, where, kind
+    ) -> None:  # type: ignore[no-untyped-def]
+        line = spoken(said)
+        at = where * line.audio.duration
+        line = msgspec.structs.replace(line, marks=(Mark(kind, at, at + 0.3),))
+        with mock.patch.object(solving, "STRETCH", 1e9):
+            whole = perform(line, delivery, fps=fps)
+        with mock.patch.object(solving, "STRETCH", 0.2):  # each within CLOSE of the best
+            parts = perform(line, delivery, fps=fps)
+        assert parts.curves is not None and whole.curves is not None
+        np.testing.assert_allclose(
+            parts.curves.spline.points, whole.curves.spline.points, atol=3 * CLOSE
+        )
 
     @examples(60)
     @given(sounds, deliveries, st.sampled_from(RATES), st.floats(0, 1), st.floats(-0.05, 0.05))

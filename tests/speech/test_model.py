@@ -13,10 +13,20 @@ import soundfile
 
 from glyphos.speech import acoustic, frontend, ipa, phones
 from glyphos.speech.align import Evidence, align, fill_last_column
+from glyphos.speech.hearing import DITHERED, LEVEL, Conditioned
 from tests.labels import DATA
 
 
 class FrontEnd(unittest.TestCase):
+    def test_what_is_heard_of_a_stretch_is_the_same_as_of_the_whole(self) -> None:
+        samples = np.random.default_rng(1).normal(0, 0.1, 2 * DITHERED + 777).astype(np.float32)
+        heard = Conditioned(samples)
+        whole = heard[: len(samples)]
+        self.assertAlmostEqual(float(np.abs(whole).max()), LEVEL, places=3)
+        self.assertGreater(np.abs(np.diff(Conditioned(0 * samples[:900])[:900])).min(), 0)
+        for first, end in ((0, 10), (DITHERED - 7, DITHERED + 9), (5, 2 * DITHERED + 3), (2 * DITHERED, len(samples))):  # fmt: skip
+            np.testing.assert_array_equal(heard[first:end], whole[first:end])
+
     def test_cepstra_equal_the_librarys(self) -> None:
         # Source: cepstra that the pocketsphinx library itself writes (`mfclogdir`), noise removal off.
         samples, rate = soundfile.read(DATA / "librivox-0930.wav", dtype="int16")
