@@ -98,7 +98,14 @@ class Pictures(unittest.TestCase):
         self.assertGreater((solid > 128).sum(), 1000)
         self.assertLess((wire > 128).sum(), 0.2 * (solid > 128).sum())
 
-    def textured(self, picture: bytes, *, bumps: bool = False, **more: object) -> np.ndarray:
+    def textured(
+        self,
+        picture: bytes,
+        *,
+        bumps: bool = False,
+        worn: dict[str, object] | None = None,
+        **more: object,
+    ) -> np.ndarray:
         """A square that wears a picture, as its colour or as its bumps, drawn from the front: colours
         of its quarters. more: of its texture."""
         made = Made()
@@ -108,12 +115,13 @@ class Pictures(unittest.TestCase):
         primitive["material"] = 0
         made.document["images"] = [{"bufferView": made.view(picture), "mimeType": "image/png"}]
         made.document["textures"] = [more or {"source": 0}]
-        worn = (
-            {"normalTexture": {"index": 0}}
+        texture = {"index": 0, **(worn or {})}
+        looks = (
+            {"normalTexture": texture}
             if bumps
-            else {"pbrMetallicRoughness": {"baseColorTexture": {"index": 0}}}
+            else {"pbrMetallicRoughness": {"baseColorTexture": texture}}
         )
-        made.document["materials"] = [{**worn, "doubleSided": True}]
+        made.document["materials"] = [{**looks, "doubleSided": True}]
         folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         head = read_gltf(made.save(folder / "square.glb"))
         drawn = self.draw(Shot(head, *Poser(head).play({})), background="none", fine=bumps)
@@ -135,6 +143,30 @@ class Pictures(unittest.TestCase):
                 for c in (red, green, blue):
                     self.assertGreater(np.sort(c)[2], np.sort(c)[1] + 60)
                 self.assertGreater(white.min(), 100)
+
+    def test_a_picture_is_shifted_scaled_and_turned_as_khr_texture_transform_says(self) -> None:
+        """The extension's own text: scaled, turned counter-clockwise (from memory), then shifted."""
+        quarters = (255, 180, 100, 20)
+        picture = Image.new("L", (64, 64))
+        for k, grey in enumerate(quarters):
+            picture.paste(grey, (32 * (k % 2), 32 * (k // 2), 32 * (k % 2) + 32, 32 * (k // 2) + 32))  # fmt: skip
+        file = io.BytesIO()
+        picture.save(file, "PNG")
+
+        def order(**change: object) -> list[int]:
+            worn = {"extensions": {"KHR_texture_transform": change}}
+            drawn = self.textured(file.getvalue(), worn=worn).mean(1)
+            return np.argsort(-drawn, kind="stable").tolist()
+
+        self.assertEqual(order(), [0, 1, 2, 3])
+        self.assertEqual(order(offset=[0.5, 0]), [1, 0, 3, 2])  # a picture repeats
+        self.assertEqual(order(offset=[0, 0.5]), [2, 3, 0, 1])
+        self.assertEqual(order(scale=[-1, 1]), [1, 0, 3, 2])
+        self.assertEqual(
+            order(rotation=np.pi / 2, offset=[0, 1]), [1, 3, 0, 2]
+        )  # the picture turns clockwise
+        same = self.textured(file.getvalue(), worn={"extensions": {"KHR_texture_transform": {"scale": [0.2, 0.2], "offset": [0.1, 0.1]}}})  # fmt: skip
+        self.assertLess(np.ptp(same), 40)
 
     def test_a_normal_map_turns_the_surface_as_gltf_has_it(self) -> None:
         """glTF 2.0, 3.9.3: red is to the right, green up, blue towards the eye; the light is above."""

@@ -213,11 +213,10 @@ def _piece(
         normals = _rows(container, attributes["NORMAL"], 3, count).astype(np.float32)
     else:
         normals = face_normals(points, faces)
-    colors = uv = joints = weights = None
+    colors = joints = weights = None
     if "COLOR_0" in attributes:
         colors = _colors(container, attributes["COLOR_0"], count)
-    if "TEXCOORD_0" in attributes:
-        uv = _rows(container, attributes["TEXCOORD_0"], 2, count).astype(np.float32)
+    uv = _places(container, primitive, count)
     if skin >= 0:
         if "JOINTS_0" in attributes and "WEIGHTS_0" in attributes:
             joints = _rows(container, attributes["JOINTS_0"], 4, count).astype(np.uint16)
@@ -348,6 +347,33 @@ def _material(container: Container, index: object) -> Material:
         float(entry.get("alphaCutoff", 0.5)) if alpha == "MASK" else 0.0,
         alpha == "BLEND",
     )  # fmt: skip
+
+
+def _places(container: Container, primitive: dict[str, Any], count: int) -> Array | None:
+    """Where every point lies on the picture of its material (KHR_texture_transform: scaled, then
+    turned, then shifted)."""
+    worn = _worn(container, primitive.get("material"))
+    change = (worn.get("extensions") or {}).get("KHR_texture_transform") or {}
+    name = f"TEXCOORD_{change.get('texCoord', worn.get('texCoord', 0))}"
+    if name not in primitive["attributes"]:
+        return None
+    uv = _rows(container, primitive["attributes"][name], 2, count).astype(float)
+    if change:
+        uv *= _numbers(container, change.get("scale", [1, 1]), 2)
+        turn = float(_numbers(container, [change.get("rotation", 0)], 1)[0])
+        if turn:  # counter-clockwise, while v goes down
+            c, s = np.cos(turn), np.sin(turn)
+            uv = uv @ np.array([[c, -s], [s, c]])
+        uv += _numbers(container, change.get("offset", [0, 0]), 2)
+    return uv.astype(np.float32)
+
+
+def _worn(container: Container, material: object) -> dict[str, Any]:
+    """The texture that says where a picture lies: of the colour, else of the bumps."""
+    entry = {} if material is None else container.item("materials", material)
+    color = (entry.get("pbrMetallicRoughness") or {}).get("baseColorTexture")
+    worn = color or entry.get("normalTexture") or {}
+    return worn if isinstance(worn, dict) else {}
 
 
 def _texture(container: Container, entry: object) -> int:
