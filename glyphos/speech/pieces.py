@@ -9,6 +9,7 @@ from . import frontend
 from .recording import Recording
 
 LONGEST = 28.0  # seconds
+TOGETHER = 6000  # frames worked on at once, to bound memory on long recordings
 Doubles = NDArray[np.float64]
 
 
@@ -32,8 +33,11 @@ def quiet_frames(recording: Recording) -> Doubles:
     """How far each 10 ms frame is below speech level: 0 in speech, up to 1 in silence."""
     size = frontend.HOP
     count = max(1, len(recording.samples) // size)
-    whole = np.resize(recording.samples, count * size)  # less than a frame counts as one
-    power = (whole.reshape(count, size) ** 2).mean(axis=1)
+    power = np.empty(count, np.float32)
+    for first in range(0, count, TOGETHER):
+        part = recording.samples[first * size : min(count, first + TOGETHER) * size]
+        whole = np.resize(part, max(size, len(part)))  # less than a frame counts as one
+        power[first : first + TOGETHER] = (whole.reshape(-1, size) ** 2).mean(axis=1)
     level = 10 * np.log10(power.astype(np.float64) + 1e-10)
     smooth = np.convolve(level, np.ones(9) / 9, mode="same")[:count]
     low, high = np.percentile(smooth, [5, 95])
