@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QByteArray, QDataStream, QRectF, Qt
@@ -40,20 +41,23 @@ class Paths:
         inside = np.arange(count) - np.repeat(starts, np.diff(drawing.first))
         packed["kind"][inside % 3 == 1] = CURVE
         packed["kind"][starts] = MOVE
-        self._bytes = packed.tobytes()
-        self._first = (drawing.first * ELEMENT.itemsize).tolist()
-        self._made: dict[int, QPainterPath] = {}
+        every = packed.tobytes()
+        edges = drawing.first.tolist()
+        size = ELEMENT.itemsize
+        written = []
+        for low, high in pairwise(edges):
+            written += [(high - low).to_bytes(4, "big"), every[low * size : high * size], WINDING]
+        self._data = QByteArray(b"".join(written))  # what the stream reads from
+        self._stream = QDataStream(self._data)
+        self._made: list[QPainterPath] = []
 
     def path(self, number: int) -> QPainterPath:
         """One path."""
-        made = self._made.get(number)
-        if made is None:
-            low, high = self._first[number], self._first[number + 1]
-            count = (high - low) // ELEMENT.itemsize
-            data = count.to_bytes(4, "big") + self._bytes[low:high] + WINDING
-            made = self._made[number] = QPainterPath()
-            QDataStream(QByteArray(data)) >> made
-        return made
+        while len(self._made) <= number:
+            made = QPainterPath()
+            self._stream >> made
+            self._made.append(made)
+        return self._made[number]
 
 
 @lru_cache(maxsize=1024)
