@@ -83,7 +83,7 @@ class Placed:
         """Whether nothing asks anything."""
         return not len(self.start) and not self.openings
 
-    def between(self, low: float, high: float) -> Placed:
+    def within(self, low: float, high: float) -> Placed:
         """The sounds and marks of a stretch that no sound crosses."""
         which = np.flatnonzero((self.start >= low) & (self.end <= high))
         parts = np.isin(self.own, which)

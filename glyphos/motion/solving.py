@@ -50,16 +50,11 @@ def solve(s: Placed) -> Curves:
     if s.silent:
         return STILL
     grid = grid_between(s.first, s.last, s.delivery)
-    cuts = _cuts(s)
-    if not len(cuts):
-        return _solve(s, grid, np.zeros((COUNT, grid.count)))
     points, moments = np.zeros((COUNT, grid.count)), []
-    edges = [grid.start, *cuts, grid.end]
-    for low, high in pairwise(edges):
-        i = 0 if low == grid.start else grid.index(low)
-        j = grid.count if high == grid.end else grid.index(high)
+    for low, high in pairwise((grid.start, *_cuts(s), grid.end)):
+        i, j = grid.index(low), grid.index(high)
         stretch = Grid(grid.first + i, j - i)
-        made = _solve(s.between(low, high), stretch, np.zeros((COUNT, stretch.count)))
+        made = _solve(s.within(low, high), stretch, np.zeros((COUNT, stretch.count)))
         points[:, i:j] = made.spline.points
         moments.append(made.moments.some(np.ones(len(made.moments.low), bool)))
     return Curves(Spline(grid.first, points), Moments.joined(moments))

@@ -13,6 +13,7 @@ import numpy as np
 
 from glyphos.characters.dressing import Dressed, closures, findings, summary
 from glyphos.characters.fitting.box import box_least, project
+from glyphos.characters.fitting.landmarks import _Mouth
 from glyphos.characters.fitting.names import match_names, tokens_of
 from glyphos.characters.fittings import (
     Fitting,
@@ -208,6 +209,28 @@ class Shapes(unittest.TestCase):
             for gesture, value in found.items():
                 self.assertGreater(value, 0.9, (name, gesture))
             self.assertLess(gap, 0.01, name)
+
+    def test_lips_that_face_each_other_at_two_places_are_no_mouth(self) -> None:
+        """Two columns of points that are pointed to: nothing to tell a line of lips from."""
+        for columns, found in ((2, False), (3, False), (4, True)):
+            x = np.tile(np.linspace(-0.3, 0.3, columns), 4)
+            y = np.repeat([0.05, 0.05, -0.05, -0.05], columns)
+            z = np.tile(np.repeat([2.0, 2.02], columns), 2)
+            lips = np.stack([x, y, z], 1)
+            corners = [[-2, -4, -2], [2, -4, -2], [2, 4, -2], [-2, 4, -2]]
+            points = np.concatenate([lips, corners])
+            normals, moves = np.zeros((2, *points.shape))
+            normals[: len(lips), 1] = moves[: len(lips), 1] = -np.sign(y)
+            mouth = _Mouth(
+                points, np.stack([-moves]), np.zeros((0, 3), int), np.arange(len(points)),
+                np.zeros((0, 2), int), normals, [], [],
+            )  # fmt: skip
+            with self.subTest(columns):
+                if found:
+                    self.assertEqual(len(mouth.find(np.array([0, 0, 2.0]))[0]), columns)
+                    continue
+                with self.assertRaisesRegex(ModelError, "No mouth"):
+                    mouth.find(np.array([0, 0, 2.0]))
 
     def test_lips_that_are_apart_at_rest_are_asked_about_and_can_be_pointed_to(self) -> None:
         head = apart(own("osric"))

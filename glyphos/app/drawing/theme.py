@@ -199,6 +199,8 @@ def style_sheet(theme: Theme) -> str:
     QSlider::sub-page:horizontal {{ background: {t.chosen}; }}
     QSlider::handle:horizontal {{ background: {t.page}; border: 2px solid {t.chosen};
         width: 10px; height: 10px; margin: -6px 0; border-radius: 7px; }}
+    QSlider::sub-page:horizontal:disabled {{ background: {t.rule}; }}
+    QSlider::handle:horizontal:disabled {{ border-color: {t.rule}; }}
     QSlider:focus {{ border: 1px dotted {t.chosen}; }}
     QProgressBar {{ border: 1px solid {t.rule}; background: {t.page}; height: 8px;
         text-align: center; }}

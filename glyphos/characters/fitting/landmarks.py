@@ -22,6 +22,7 @@ from .marks import find_marks
 from .stack import Floats, Moves, Stack
 
 AXES = np.eye(3)
+SLICES = 25  # of the mouth, from side to side
 PARTS = 0.004  # of the face's height: lips that part less are none
 
 
@@ -155,9 +156,6 @@ def _loops(faces: Ints, label: Ints) -> list[Ints]:
     graph = coo_matrix((np.ones(len(border)), border.T), shape=(size, size))
     part = connected_components(graph, directed=False)[1]
     return [np.unique(border[part[border[:, 0]] == k]) for k in np.unique(part[border[:, 0]])]
-
-
-SLICES = 25  # of the mouth, from side to side
 
 
 @dataclass
@@ -305,11 +303,13 @@ class _Mouth:
         x = v[np.array(upper), 0] - self.middle
         if at is None and not (x.min() < 0 < x.max() and np.abs(x).min() < 0.2 * np.ptp(x)):
             return None  # lids, not lips
+        a, b = self._nearest(np.array(upper), np.array(lower))
+        if len(a) < 4:
+            return None
         self.doubts.append(
             "the lips are apart at rest and no edge shows where they meet: check the mouth"
         )
         how = f"{len(upper)} points that face each other and part fastest (lips are apart at rest)"
-        a, b = self._nearest(np.array(upper), np.array(lower))
         return a, b, how
 
     def _nearest(self, upper: Ints, lower: Ints) -> tuple[Ints, Ints]:

@@ -18,12 +18,8 @@ from .container import Container
 JAWS = ("jaw", "mandible", "mandibola", "mandibula", "kiefer", "machoire", "chin")
 OPEN = 22.0  # degrees of a jaw that is wide open
 NO_NODE = -1
-COUNTS = {
-    "translation": 3,
-    "rotation": 4,
-    "scale": 3,
-    "weights": 0,
-}  # numbers a key; 0: as many as targets
+# Numbers a key of an animation; 0: as many as targets
+COUNTS = {"translation": 3, "rotation": 4, "scale": 3, "weights": 0}
 LISTED = re.compile(r"(.*?\S)[\s,]+([0-9]{1,9})")  # a name and a frame
 Turned = dict[int, tuple[Vector, Vector]]
 

@@ -49,6 +49,7 @@ class CastList(QWidget):
         self.remove_button = QPushButton("&Remove")
         self.speaker = QComboBox()
         self.speaker.setEditable(True)
+        self.speaker.lineEdit().setPlaceholderText("a speaker")
         self.speaker.setAccessibleName("Speaker")
         self.give_button = QPushButton("&Give to", objectName="go")
         self.give_button.setToolTip("All lines of this speaker are spoken by the character")

@@ -42,7 +42,8 @@ EMPTY = (
 )
 UNHEARD = (
     "<p><i>Not listened to yet.</i> Write above what is said in the recording, then press "
-    "<b>Listen</b>. Without a script, <b>Listen without a script</b> puts in what it can make out.</p>"
+    "<b>Listen</b>. Without a script, <b>Listen without a script</b> (Shift+F5) puts in what it can "
+    "make out.</p>"
 )
 READY = (
     "<p><i>Not listened to yet.</i> Press <b>Listen</b> to find the script in the recording.</p>"
