@@ -13,14 +13,15 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QGuiApplication, QImage, QPainter
 
-from glyphos.app.drawing.vector import Paths, Portrait
+from glyphos.app.drawing.portrait import Portrait
+from glyphos.app.drawing.vector import Paths
 from glyphos.characters.drawn.cast import CAST, face, person_of
 from glyphos.characters.drawn.glyphs import KINDS, glyph, kinds_seen
 from glyphos.characters.drawn.ink import BOX
 from glyphos.characters.drawn.mouth import Mouth
 from glyphos.characters.drawn.person import LAYERS
 from glyphos.characters.drawn.pose import Pose
-from glyphos.characters.drawn.svg import svg
+from glyphos.characters.drawn.svg import path_data, svg
 from glyphos.motion.channels import channels
 from glyphos.motion.perform import perform
 from tests.motion.promised import LEAD, reading_of
@@ -128,6 +129,16 @@ class Faces(unittest.TestCase):
         self.assertEqual(len(paths), len(seen) + len(clips))
         self.assertEqual(root.find("{*}title").text, "Pip")  # type: ignore[union-attr]
 
+    def test_pieces_of_one_shape_are_one_path_of_several_starts(self) -> None:
+        drawing = CAST["mabel"].draw("face", {"jaw_open": 0.5, "lips_part": 0.5})
+        gaps = next(s for s in drawing.shapes if s.name == "upper gaps")
+        self.assertGreater(gaps.pieces, 5)
+        every = path_data(drawing, gaps.path, gaps.pieces)
+        self.assertEqual(every.count("M"), gaps.pieces)
+        self.assertEqual(
+            every.count("C") * 3 + gaps.pieces, len(drawing.path(gaps.path, gaps.pieces))
+        )
+
 
 class Painted(unittest.TestCase):
     @classmethod
@@ -144,6 +155,17 @@ class Painted(unittest.TestCase):
                 element = made.elementAt(k)
                 np.testing.assert_allclose((element.x, element.y), wanted[k])
             self.assertEqual(made.elementAt(1).type.name, "CurveToElement")
+
+    def test_a_picture_lies_on_whole_pixels_wherever_its_area_is(self) -> None:
+        made = []
+        for x, y in ((0.0, 0.0), (3.4, 2.3)):
+            image = QImage(330, 430, QImage.Format.Format_ARGB32_Premultiplied)
+            image.fill(0)
+            painter = QPainter(image)
+            Portrait().paint(painter, CAST["pip"], {"lips_part": 0.3}, QRectF(x, y, 320, 424.4))
+            painter.end()
+            made.append(image)
+        self.assertEqual(made[0].copy(0, 0, 320, 424), made[1].copy(3, 2, 320, 424))
 
     def test_only_the_layer_that_changed_is_painted_anew(self) -> None:
         image = QImage(320, 500, QImage.Format.Format_ARGB32_Premultiplied)

@@ -172,6 +172,6 @@ def cheeks(pen: Pen, m: Mouth, ch: Pose, blush: tuple[float, ...], light: tuple[
         x, y, rx, ry, left, right = light
         pen.soft(f"cheek light {s}", CX + s * x - 5, y - 8 * up, rx + 2 * up, ry + 2 * up,
             look.light, left if s < 0 else right)
-        outline = [(CX + s * x, y + j * m.drop) for x, y, j in hollow]
-        more = 0.35 * m.round + 0.5 * m.press + 0.25 * m.jaw
-        pen.fill(f"hollow {s}", outline, look.shade, opacity=depth + 0.5 * more)
+    more = 0.35 * m.round + 0.5 * m.press + 0.25 * m.jaw
+    pen.fills("hollows", [[(CX + s * x, y + j * m.drop) for x, y, j in hollow] for s in (-1, 1)],
+        look.shade, opacity=depth + 0.5 * more)

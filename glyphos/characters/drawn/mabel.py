@@ -142,10 +142,13 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
     pen.clip = ()
     folds(pen, m, ch, 284, 24)
     draw_mouth(pen, m)
-    # nose
-    nz = 92
+
+
+def nose(pen: Pen, ch: Pose) -> None:
+    """Pointed, under the spectacles."""
+    L, nz = LOOK, 92
     w = ch("nose_wrinkle")
-    ny = -3 * w + 1.5 * m.drop / 44
+    ny = -3 * w
     pen.fill("nose side", [(208, 196), (214, 226), (222, 252 + ny), (230, 272 + ny), (220,
         284 + ny), (CX + 4, 288 + ny), (212, 272 + ny), (208, 246)], L.shade, 72, 0.70)
     pen.fill("nose under", [(175, 274 + ny), (186, 282 + ny), (CX, 279 + ny), (215, 282 + ny), (227,
@@ -166,7 +169,8 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
 
 
 def front(pen: Pen, ch: Pose) -> None:
-    """Eyes, brows, spectacles and hair."""
+    """Nose, eyes, brows, spectacles and hair."""
+    nose(pen, ch)
     hair = HAIR
     for s in (-1, 1):
         draw_eye(pen, EYES, ch, s)

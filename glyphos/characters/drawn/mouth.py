@@ -147,17 +147,18 @@ def draw_mouth(pen: Pen, m: Mouth) -> None:
     under = 3.0 + 4.5 * m.round + 2.5 * (1 - m.press) + 2.0 * m.teeth_on
     pen.soft("under lip", CX, by + under * 0.45, w_under, 1.5 + under * 0.75, pen.look.shade, 1,
         z)
+    creases: tuple[list[Points], list[Points]] = ([], [])
     for s in (-1, 1):
         for k, (u, h) in enumerate(((0.30, 1.0), (0.72, 0.75))):
             x = CX + s * u * (rx - lx) / 2
             y1, y2 = m.up_out[N // 2 + s * int(3 + 3 * k)][1] - 3, m.low_out[N // 2 + s * int(3 + 3 * k)][1] + 4
-            pen.line(f"pucker up {s} {k}", [(x + s * 2.5, y1 - 9 * h), (x, y1)], 1.6,
-                pen.look.deep, z, opacity=0.42 * ease(0.5, 1, m.round))
-            pen.line(f"pucker low {s} {k}", [(x, y2), (x + s * 2.5, y2 + 7 * h)], 1.6,
-                pen.look.deep, z, opacity=0.36 * ease(0.5, 1, m.round))
-        cxx, cyy = CX + s * m.corner[s][0], m.mid + m.corner[s][1]
-        pen.fill(f"corner shade {s}", oval(cxx + s * 4, cyy + 1, 5 + 4 * m.press, 5 + 5 * m.press),
-            pen.look.shade, z, 0.55 * (1 - 0.6 * m.round) + 0.3 * m.press)
+            creases[0].append([(x + s * 2.5, y1 - 9 * h), (x, y1)])
+            creases[1].append([(x, y2), (x + s * 2.5, y2 + 7 * h)])
+    pen.lines("pucker up", creases[0], 1.6, pen.look.deep, z, opacity=0.42 * ease(0.5, 1, m.round))
+    pen.lines("pucker low", creases[1], 1.6, pen.look.deep, z, opacity=0.36 * ease(0.5, 1, m.round))
+    wide, tall = 5 + 4 * m.press, 5 + 5 * m.press
+    pen.fills("corner shade", [oval(CX + s * (m.corner[s][0] + 4), m.mid + m.corner[s][1] + 1, wide, tall) for s in (-1, 1)],
+        pen.look.shade, z, 0.55 * (1 - 0.6 * m.round) + 0.3 * m.press)
     # lips
     pen.fill("upper lip", m.up_out + m.up_in[::-1], L.lip_up, z)
     pen.fill("lower lip", m.low_in + m.low_out[::-1], L.lip_low, z)
@@ -214,10 +215,8 @@ def draw_mouth(pen: Pen, m: Mouth) -> None:
     low_row = teeth_edge(yl, ht * 0.80, 3.0, up=1, scallop=0.9)
     tone_l = tint(tint(L.tooth, L.tooth_shade, 0.35), L.cave, 0.95 * ease(0.2, 0.75, m.dark))
     inner("lower teeth", [*low_row, (CX + ht * 0.8, yl + 30), (CX - ht * 0.8, yl + 30)], tone_l)
-    for k in range(2, len(low_row) - 2, 2):
-        x, y = low_row[k]
-        pen.line(f"lower gap {k}", [(x, y - 0.5), (x, y + 7)], 0.9, L.tooth_shade, z, (1, 0),
-            0.8 * (1 - m.dark), clip)
+    pen.lines("lower gaps", [[(x, y - 0.5), (x, y + 7)] for x, y in low_row[2:-2:2]], 0.9,
+        L.tooth_shade, z, (1, 0), 0.8 * (1 - m.dark), clip)
     up_row = teeth_edge(yu, ht, 3.2)
     tone_u = tint(L.tooth, L.cave, 0.95 * ease(0.2, 0.75, m.dark))
     bite = (*pen.clip, pen.path(m.bite, z))                 # teeth lie over the lower lip in /f v/
@@ -225,10 +224,8 @@ def draw_mouth(pen: Pen, m: Mouth) -> None:
         yu - 6)], L.lip_deep, z, m.teeth_on,
              (*pen.clip, pen.path(m.up_in + m.low_out[::-1], z)))
     pen.fill("upper teeth", [*up_row, (CX + ht, yu - 34), (CX - ht, yu - 34)], tone_u, z, 1, bite)
-    for k in range(2, len(up_row) - 2, 2):
-        x, y = up_row[k]
-        pen.line(f"upper gap {k}", [(mix(CX, x, 0.985), y - 12), (x, y + 0.5)], 0.9, L.tooth_shade,
-            z, (0, 1), 0.9 * (1 - m.dark), bite)
+    pen.lines("upper gaps", [[(mix(CX, x, 0.985), y - 12), (x, y + 0.5)] for x, y in up_row[2:-2:2]],
+        0.9, L.tooth_shade, z, (0, 1), 0.9 * (1 - m.dark), bite)
     for s in (-1,
         1):                                        # the row goes back into the dark of the cheeks
         inner(f"side shade {s}", [(CX + s * ht * 0.62, yu - 34), (CX + s * ht * 0.70, yu + 2),
@@ -255,7 +252,7 @@ def draw_mouth(pen: Pen, m: Mouth) -> None:
         m.up_in[-1][1] + 0.4)]
     keep = range(1, N - 1, 2)
     pen.line("lower edge", [m.low_in[0]] + [m.low_in[i] for i in keep] + [m.low_in[-1]], 1.7,
-        L.lip_deep, z, (0.5, 0.5), 1 - m.teeth_on, n=25)
+        L.lip_deep, z, (0.5, 0.5), 1 - m.teeth_on, n=21)
     pen.line("upper edge", ends[0] + [m.up_in[i] for i in keep] + ends[1], 3.0 + 1.3 * m.press,
-        tint(L.lip_deep, L.ink, 0.75), z, (0.1, 0.1), n=25, belly=0.6)
+        tint(L.lip_deep, L.ink, 0.75), z, (0.1, 0.1), n=21, belly=0.6)
     pen.line("lower rim", [lo2[i] for i in (5, 7, 8, 9, 11)], 1.8, L.lip_deep, z, opacity=0.8)

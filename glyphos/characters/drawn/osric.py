@@ -123,40 +123,44 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
     pen.soft("stubble left", CX - 62, 338 + 0.6 * d, 34, 44, gray[2], 0.34, 8)
     pen.soft("stubble right", CX + 62, 338 + 0.6 * d, 34, 44, gray[2], 0.34, 8)
     pen.soft("stubble lip", CX, m.up_out[N // 2][1] - 9, 40, 7, gray[2], 0.30)
+    dots: list[Points] = []
     for k in range(14):
         u = (k * 0.618) % 1
         x, y = CX - 46 + 92 * u, 366 + 14 * ((k * 0.37) % 1) - 10 * (2 * u - 1) ** 2 + d
-        pen.line(f"stubble {k}", [(x, y), (x + (u - 0.5) * 2, y + 4.5)], 1.5, gray[3], 12,
-            opacity=0.55)
+        dots.append([(x, y), (x + (u - 0.5) * 2, y + 4.5)])
+    pen.lines("stubble", dots, 1.5, gray[3], 12, opacity=0.55, n=4)
     pen.line("chin cleft", [(CX, 366 + d), (CX + 1, 374 + d), (CX, 382 + d)], 2.2, L.deep, 20,
         opacity=0.7)
     pen.soft("chin light", CX - 8, 363 + d, 20, 8, L.light, 0.45, 20)
     pen.soft("chin bunch", CX, mix(m.lip_bottom, 380 + d, 0.45), 20, 9, L.deep,
         0.55 * max(m.press, m.teeth_on * 0.8, ch("chin_raise")))
     # side whiskers
+    def h(pts: Points, s: int) -> list[Point]:
+        return [(CX + s * x, y + w * d) for x, y, w in pts]
+    whisk = [(114, 190, 0), (97, 196, 0), (94, 228, 0), (90, 262, 0), (84, 286, 0.05), (77,
+        308, 0.15), (79, 322, 0.25), (88, 320, 0.3), (93, 329, 0.32), (100, 318, 0.3), (110, 298, 0.2), (115, 262, 0.1)]
+    pen.fills("whisker ink", [[(CX + (x - CX) * (0.985 if abs(x - CX) < 98 else 1.01),
+        y + (1.6 if y > 300 else -1)) for x, y in h(whisk, s)] for s in (-1, 1)], gray[3], 4)
     for s in (-1, 1):
-        def h(pts: Points, s: int = s) -> list[Point]:
-            return [(CX + s * x, y + w * d) for x, y, w in pts]
-        whisk = h([(114, 190, 0), (97, 196, 0), (94, 228, 0), (90, 262, 0), (84, 286, 0.05), (77,
-            308, 0.15), (79, 322, 0.25), (88, 320, 0.3), (93, 329, 0.32), (100, 318, 0.3), (110, 298, 0.2), (115, 262, 0.1)])
-        pen.fill(f"whisker ink {s}", [(CX + (x - CX) * (0.985 if abs(x - CX) < 98 else 1.01),
-            y + (1.6 if y > 300 else -1)) for x, y in whisk], gray[3], 4)
-        pen.fill(f"whisker {s}", whisk, gray[1] if s < 0 else tint(gray[1], gray[2], 0.4), 4)
+        pen.fill(f"whisker {s}", h(whisk, s), gray[1] if s < 0 else tint(gray[1], gray[2], 0.4), 4)
         pen.fill(f"whisker light {s}", h([(106, 200, 0), (100, 206, 0), (98, 240, 0), (91, 276, 0),
             (80, 302, 0.1), (88, 298, 0.2), (101, 268, 0.1), (107, 232,
-            0)]), gray[0], 4, 0.75 if s < 0 else 0.35)
-        for k in range(5):
-            x, y = 104 - 5 * k, 214 + 22 * k
-            pen.line(f"whisker hair {s} {k}", h([(x + 4, y - 8, 0), (x, y + 10, 0.05), (x - 9,
-                y + 27, 0.15)]), 2.2, gray[3], 4, opacity=0.8)
-            pen.line(f"whisker fringe {s} {k}", h([(90 + 4 * k, 296 - 4 * k, 0.2), (84 + 5 * k,
-                313 - 3 * k, 0.25), (82 + 6 * k, 328 - 5 * k, 0.3)]), 2.6, gray[2], 4)
+            0)], s), gray[0], 4, 0.75 if s < 0 else 0.35)
+    five = [(s, k, 104 - 5 * k, 214 + 22 * k) for s in (-1, 1) for k in range(5)]
+    pen.lines("whisker hair", [h([(x + 4, y - 8, 0), (x, y + 10, 0.05), (x - 9, y + 27, 0.15)], s)
+        for s, _, x, y in five], 2.2, gray[3], 4, opacity=0.8, n=5)
+    pen.lines("whisker fringe", [h([(90 + 4 * k, 296 - 4 * k, 0.2), (84 + 5 * k,
+        313 - 3 * k, 0.25), (82 + 6 * k, 328 - 5 * k, 0.3)], s) for s, k, _, _ in five], 2.6, gray[2], 4, n=5)
     pen.clip = ()
     folds(pen, m, ch, 294, 32)
     draw_mouth(pen, m)
-    # nose: broad, round
+
+
+def nose(pen: Pen, ch: Pose) -> None:
+    """Broad and round."""
+    L, nz = LOOK, 88
     w = ch("nose_wrinkle")
-    ny, nz = -3 * w + 1.5 * d / 40, 88
+    ny = -3 * w
     pen.fill("nose side", [(209, 214), (217, 240), (230, 264 + ny), (240, 282 + ny), (232,
         296 + ny), (CX + 6, 300 + ny), (220, 282 + ny), (210, 254)], L.shade, 70, 0.75)
     pen.fill("nose under", [(165, 286 + ny), (182, 296 + ny), (CX, 293 + ny), (220, 296 + ny), (238,
@@ -178,7 +182,8 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
 
 
 def front(pen: Pen, ch: Pose) -> None:
-    """Eyes, brows and cap."""
+    """Nose, eyes, brows and cap."""
+    nose(pen, ch)
     L, navy = LOOK, NAVY
     outline = face_outline(HALF, Mouth(MOUTH, Pose({})), Pose({}))
     for s in (-1, 1):

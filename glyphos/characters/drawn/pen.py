@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import chain
 from math import cos, radians, sin
+from typing import NamedTuple
 
 import numpy as np
 
@@ -27,11 +29,10 @@ class Look:
     age: float
 
 
-@dataclass(frozen=True)
-class Shape:
-    """One thing to paint: a path by its number, filled or stroked. `clip`: paths that all limit
-    it. Shapes of opacity 0 stay, so that a character always has the same ones. fade: the fill
-    thins out from the middle to nothing at the rim."""
+class Shape(NamedTuple):
+    """One thing to paint: a path by its number, or that many `pieces` from there on, filled or
+    stroked. `clip`: paths that all limit it. Shapes of opacity 0 stay, so that a character always
+    has the same ones. fade: the fill thins out from the middle to nothing at the rim."""
 
     name: str
     path: int
@@ -41,6 +42,7 @@ class Shape:
     opacity: float = 1.0
     clip: tuple[int, ...] = ()
     fade: bool = False
+    pieces: int = 1
 
 
 @dataclass(frozen=True)
@@ -52,9 +54,14 @@ class Drawing:
     elements: Array
     first: Ints
 
-    def path(self, number: int) -> Array:
-        """The elements of one path."""
-        return self.elements[self.first[number] : self.first[number + 1]]
+    def path(self, number: int, pieces: int = 1) -> Array:
+        """The elements of one path, or of several in a row."""
+        return self.elements[self.first[number] : self.first[number + pieces]]
+
+    def bounds(self, number: int) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom of the points of a path."""
+        xs, ys = zip(*self.path(number)[::3].tolist(), strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
 
 
 class Pen:
@@ -111,13 +118,30 @@ class Pen:
         """An area."""
         self._add(name, self.path(points, z), color, opacity, clip)
 
+    def fills(self, name: str, areas: Sequence[Points], color: str, z: float | None = None,
+              opacity: float = 1.0, clip: tuple[int, ...] | None = None) -> None:  # fmt: skip
+        """Areas that do not overlap, as one shape."""
+        first = [self.path(points, z) for points in areas]
+        self._add(name, first[0], color, opacity, clip, pieces=len(areas))
+
     def line(self, name: str, points: Points, width: float, color: str = INK,
              z: float | None = None, taper: tuple[float, float] = (0.0, 0.0), opacity: float = 1.0,
-             clip: tuple[int, ...] | None = None, n: int = 13, belly: float = 1.0) -> None:  # fmt: skip
-        """A line with pressure, `width` at its fullest."""
+             clip: tuple[int, ...] | None = None, n: int = 0, belly: float = 1.0) -> None:  # fmt: skip
+        """A line with pressure, `width` at its fullest; n: samples along it, 0 by its points."""
+        self._add(name, self._brush(points, width, z, taper, n, belly), color, opacity, clip)
+
+    def lines(self, name: str, several: Sequence[Points], width: float, color: str = INK,
+              z: float | None = None, taper: tuple[float, float] = (0.0, 0.0), opacity: float = 1.0,
+              clip: tuple[int, ...] | None = None, n: int = 0) -> None:  # fmt: skip
+        """Lines alike as one shape."""
+        first = [self._brush(points, width, z, taper, n) for points in several]
+        self._add(name, first[0], color, opacity, clip, pieces=len(several))
+
+    def _brush(self, points: Points, width: float, z: float | None, taper: tuple[float, float],
+               n: int = 0, belly: float = 1.0) -> int:  # fmt: skip
         self._widths.append(width)
-        path = self._path(points, z, Kind(len(points), True, n, taper, belly))
-        self._add(name, path, color, opacity, clip)
+        n = n or min(13, 1 + 2 * len(points))
+        return self._path(points, z, Kind(len(points), True, n, taper, belly))
 
     def soft(self, name: str, cx: float, cy: float, rx: float, ry: float, color: str,
              opacity: float, z: float | None = None) -> None:  # fmt: skip
@@ -154,7 +178,7 @@ class Pen:
             return Drawing((), np.zeros((0, 2)), np.zeros(1, np.intp))
         count = len(self._points)
         flat = np.fromiter(chain.from_iterable(self._points), float, 2 * count).reshape(count, 2)
-        counts = [k.count for k in kinds]
+        counts = [k.points for k in kinds]
         z = np.repeat(self._depths, counts)
         for k, own in self._own:
             z[k] = own

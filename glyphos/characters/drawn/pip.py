@@ -20,8 +20,41 @@ SLATE, TEAL, BRASS, RED = ("#52636f", "#2f3d48", "#1d2830"), ("#4aa39a", "#27756
         "#15504d"), ("#f0d18a", "#c2933d", "#7a581f"), "#cf472b"
 
 
+def dome(pen: Pen) -> None:
+    """An observatory's, with its slit and two stars."""
+    slate, brass, L = SLATE, BRASS, LOOK
+
+    def low_dome(pts: Points) -> list[Point]:
+        return [(x, 240 - (240 - y) * 0.84) for x, y in pts]
+    outline = low_dome([(86, 232), (84, 190), (96, 140), (126, 96), (162, 72), (CX, 65), (238, 72),
+        (274, 96), (304, 140), (316, 190), (314, 232), (CX, 240)])
+    pen.fill("dome ink", [(CX + (x - CX) * 1.022,
+        y + (3 if y > 300 else -2.6 if y < 200 else 0)) for x, y in outline], INK, 0)
+    pen.fill("dome", outline, L.base, 0)
+    dc = (pen.path(outline, 0),)
+    pen.fill("dome shade 1", low_dome([(246, 60), (282, 130), (290, 200), (284, 250), (330, 250),
+        (330, 80)]), L.shade, 0, 0.55, dc)
+    pen.fill("dome shade 2", low_dome([(272, 76), (302, 150), (306, 210), (302, 250), (334, 250),
+        (334, 80)]), L.shade, 0, 0.8, dc)
+    pen.fill("dome light", low_dome([(104, 176), (112, 138), (138, 104), (160, 94), (146, 114),
+        (126, 146), (118, 186)]), L.light, 0, 0.95, dc)
+    for s in (-1, 1):
+        pen.line(f"dome seam {s}", low_dome([(CX + s * 34, 70), (CX + s * 74, 118), (CX + s * 88,
+            190)]), 2.0, L.deep, 20, (0.2, 0.8), clip=dc)
+    slit = low_dome([(184, 56), (216, 56), (219, 120), (218, 164), (CX, 168), (182, 164), (181,
+        120)])
+    pen.fill("slit ink", [(CX + (x - CX) * 1.16, y + 2) for x, y in slit], INK, 44, clip=dc)
+    pen.fill("slit", slit, slate[1], 44, clip=dc)
+    pen.fill("slit deep", low_dome([(190, 50), (214, 50), (215, 120), (214, 160), (CX + 2, 163),
+        (190, 158)]), slate[2], 40, clip=dc)
+    star = [(CX + 1 + (6.5 if i % 2 == 0 else 2.2) * cos(i * pi / 4 + 0.2),
+        132 + (6.5 if i % 2 == 0 else 2.2) * sin(i * pi / 4 + 0.2)) for i in range(8)]
+    pen.fill("star", star, brass[0], 40)
+    pen.fill("star small", oval(CX - 5, 154, 2, 2, 8), brass[0], 40)
+
+
 def back(pen: Pen, ch: Pose) -> None:
-    """The stand, the finder and the aerial."""
+    """The stand, the finder, the aerial and the dome."""
     teal, red = TEAL, RED
     # stand: a fork that carries the head at its sides
     pen.still = True
@@ -47,45 +80,19 @@ def back(pen: Pen, ch: Pose) -> None:
     pen.fill("aerial lamp ink", oval(280, 50, 10.5, 10.5), INK, -20)
     pen.fill("aerial lamp", oval(280, 50, 8, 8), red, -20)
     pen.soft("aerial glint", 277, 47, 3.5, 3.5, "#ffd9c4", 0.9, -20)
+    dome(pen)
 
 
 def face(pen: Pen, ch: Pose, m: Mouth) -> None:
-    """Dome, drum and the plate of the mouth."""
+    """Drum and the plate of the mouth."""
     slate, brass, L = SLATE, BRASS, LOOK
-    # head: an observatory dome on a drum
+    # the drum that hangs from the dome
     d = 0.45 * m.drop
-
-    def low_dome(pts: Points) -> list[Point]:
-        return [(x, 240 - (240 - y) * 0.84) for x, y in pts]
-    dome = low_dome([(86, 232), (84, 190), (96, 140), (126, 96), (162, 72), (CX, 65), (238, 72),
-        (274, 96), (304, 140), (316, 190), (314, 232), (CX, 240)])
     drum = [(84, 222), (CX, 216), (316, 222), (318, 282), (312, 336 + 0.4 * d), (294, 374 + d),
         (258, 390 + d), (CX, 394 + d), (142, 390 + d), (106, 374 + d), (88, 336 + 0.4 * d), (82,
         282)]
-    for name, pts in (("dome", dome), ("drum", drum)):
-        pen.fill(f"{name} ink", [(CX + (x - CX) * 1.022,
-            y + (3 if y > 300 else -2.6 if y < 200 else 0)) for x, y in pts], INK, 0)
-    pen.fill("dome", dome, L.base, 0)
-    dc = (pen.path(dome, 0),)
-    pen.fill("dome shade 1", low_dome([(246, 60), (282, 130), (290, 200), (284, 250), (330, 250),
-        (330, 80)]), L.shade, 0, 0.55, dc)
-    pen.fill("dome shade 2", low_dome([(272, 76), (302, 150), (306, 210), (302, 250), (334, 250),
-        (334, 80)]), L.shade, 0, 0.8, dc)
-    pen.fill("dome light", low_dome([(104, 176), (112, 138), (138, 104), (160, 94), (146, 114),
-        (126, 146), (118, 186)]), L.light, 0, 0.95, dc)
-    for s in (-1, 1):
-        pen.line(f"dome seam {s}", low_dome([(CX + s * 34, 70), (CX + s * 74, 118), (CX + s * 88,
-            190)]), 2.0, L.deep, 20, (0.2, 0.8), clip=dc)
-    slit = low_dome([(184, 56), (216, 56), (219, 120), (218, 164), (CX, 168), (182, 164), (181,
-        120)])
-    pen.fill("slit ink", [(CX + (x - CX) * 1.16, y + 2) for x, y in slit], INK, 44, clip=dc)
-    pen.fill("slit", slit, slate[1], 44, clip=dc)
-    pen.fill("slit deep", low_dome([(190, 50), (214, 50), (215, 120), (214, 160), (CX + 2, 163),
-        (190, 158)]), slate[2], 40, clip=dc)
-    star = [(CX + 1 + (6.5 if i % 2 == 0 else 2.2) * cos(i * pi / 4 + 0.2),
-        132 + (6.5 if i % 2 == 0 else 2.2) * sin(i * pi / 4 + 0.2)) for i in range(8)]
-    pen.fill("star", star, brass[0], 40)
-    pen.fill("star small", oval(CX - 5, 154, 2, 2, 8), brass[0], 40)
+    pen.fill("drum ink", [(CX + (x - CX) * 1.022,
+        y + (3 if y > 300 else -2.6 if y < 200 else 0)) for x, y in drum], INK, 0)
     pen.fill("drum", drum, L.base, 0)
     rc = (pen.path(drum, 0),)
     pen.fill("drum shade 1", [(286, 210), (292, 280), (282, 330 + 0.4 * d), (256, 366 + d), (190,
@@ -101,20 +108,6 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
         pen.fill(f"rivet {s}", oval(CX + s * 100, 352 + 0.8 * d, 3.6, 3.6, 8), L.deep)
         pen.fill(f"rivet light {s}", oval(CX + s * 100 - 0.8, 351 + 0.8 * d, 1.8, 1.8, 8),
             L.light)
-    # ring between dome and drum
-    belt = [(80, 224), (120, 229), (CX, 232), (280, 229), (320, 224), (322, 236), (280, 242), (CX,
-        245), (120, 242), (78, 236)]
-    # trunnions: brass knobs at the sides
-    for s in (-1, 1):
-        pen.fill(f"knob ink {s}", oval(CX + s * 129, 284, 20.5, 23), INK, -8)
-        pen.fill(f"knob {s}", oval(CX + s * 129, 284, 17.6, 20), brass[1], -8)
-        pen.fill(f"knob light {s}", oval(CX + s * 129 - 3, 279, 10, 11), brass[0], -8, 0.85)
-        pen.fill(f"knob slot {s}", oval(CX + s * 129, 284, 5, 6), brass[2], -8)
-    pen.fill("belt ink", [(CX + (x - CX) * 1.012, y + (2.2 if y > 233 else -2.2)) for x, y in belt],
-        INK, 4)
-    pen.fill("belt", belt, brass[1], 4)
-    pen.line("belt light", [(92, 229), (140, 233), (CX, 236), (250, 234)], 3.0, brass[0], 4, (0.3,
-        0.2))
     # mouth plate
     py, ph = 291, 80 + 0.9 * d
     pen.fill("plate rim ink", slab(CX - 82, py - 3, 164, ph + 6, 26), INK, 14)
@@ -130,8 +123,28 @@ def face(pen: Pen, ch: Pose, m: Mouth) -> None:
     pen.clip = ()
 
 
+def trim(pen: Pen) -> None:
+    """The ring between dome and drum, and the knobs at its sides."""
+    brass = BRASS
+    # ring between dome and drum
+    belt = [(80, 224), (120, 229), (CX, 232), (280, 229), (320, 224), (322, 236), (280, 242), (CX,
+        245), (120, 242), (78, 236)]
+    # trunnions: brass knobs at the sides
+    for s in (-1, 1):
+        pen.fill(f"knob ink {s}", oval(CX + s * 129, 284, 20.5, 23), INK, -8)
+        pen.fill(f"knob {s}", oval(CX + s * 129, 284, 17.6, 20), brass[1], -8)
+        pen.fill(f"knob light {s}", oval(CX + s * 129 - 3, 279, 10, 11), brass[0], -8, 0.85)
+        pen.fill(f"knob slot {s}", oval(CX + s * 129, 284, 5, 6), brass[2], -8)
+    pen.fill("belt ink", [(CX + (x - CX) * 1.012, y + (2.2 if y > 233 else -2.2)) for x, y in belt],
+        INK, 4)
+    pen.fill("belt", belt, brass[1], 4)
+    pen.line("belt light", [(92, 229), (140, 233), (CX, 236), (250, 234)], 3.0, brass[0], 4, (0.3,
+        0.2))
+
+
 def front(pen: Pen, ch: Pose) -> None:
-    """Eyes: two lenses; the left one is the larger."""
+    """The trim, and the eyes: two lenses, the left one the larger."""
+    trim(pen)
     for s in (-1, 1):
         pip_eye(pen, ch, s)
 
@@ -140,8 +153,7 @@ def pip_mouth(pen: Pen, m: Mouth) -> None:
     """Lips are two glowing lines on a dark plate; teeth and tongue are bars of light in the opening."""
     L, z = m.look, 16
     amber, hot, glow, white, rose = "#ffa92e", "#fff0c4", "#7a3a12", "#fff7e4", "#ff6f61"
-    for k in range(-5, 6):
-        pen.fill(f"lamp off {k}", oval(CX + 11.4 * k, L.y, 1.7, 1.7, 8), "#3c4d59", z)
+    pen.fills("lamps off", [oval(CX + 11.4 * k, L.y, 1.7, 1.7, 8) for k in range(-5, 6)], "#3c4d59", z)
     clip = (*pen.clip, pen.path(m.bite, z))
     pen.fill("glow", m.bite, tint(glow, "#2a1208", m.dark), z)
     yu, yl, w = m.y_teeth + 2, m.y_lower_teeth, L.half
@@ -150,12 +162,13 @@ def pip_mouth(pen: Pen, m: Mouth) -> None:
     dim = ease(0.3, 0.8, m.dark)
     rise = max(0.95 * m.tip, 0.62 * m.high * (1 - 0.5 * max(-m.front, 0)) + 0.10 * max(m.front, 0),
         0.75 * m.between)
+    bars: list[Points] = []
     for k in range(-2, 3):
         arch = 1 - 0.10 * k * k * (1 + 0.9 * m.tip)
         top = mix(yl + 2, yu + 1, rise * arch) - 1.5
         x = CX + k * w * 0.205
-        pen.fill(f"tongue {k}", slab(x - w * 0.082, top, w * 0.164, floor - top, w * 0.075),
-            tint(rose, "#541d17", dim), z, 1, clip)
+        bars.append(slab(x - w * 0.082, top, w * 0.164, floor - top, w * 0.075))
+    pen.fills("tongue", bars, tint(rose, "#541d17", dim), z, 1, clip)
     # lower teeth, lower lip, upper teeth (over the lip in /f v/), upper lip
     tone = tint(white, glow, ease(0.15, 0.7, m.dark))
     low = [m.low_in[0], *m.bite[N:][::-1], m.low_in[-1]]
@@ -168,15 +181,13 @@ def pip_mouth(pen: Pen, m: Mouth) -> None:
             0.25 + 0.75 * m.press), z, closed=False)
 
     spots = [(CX + (k + 0.5) * w * 0.215, -0.19 * (k + 0.5) ** 2) for k in range(-4, 4)]
-    for k, (x, dy) in enumerate(spots):
-        pen.fill(f"lower tooth {k}", slab(x - w * 0.088, yl + 1.5 - dy, w * 0.176, 40, 2.2),
-            tint(tone, glow, 0.38), z, 1, clip)
+    pen.fills("lower teeth", [slab(x - w * 0.088, yl + 1.5 - dy, w * 0.176, 40, 2.2) for x, dy in spots],
+        tint(tone, glow, 0.38), z, 1, clip)
     f = m.teeth_on
     lip("lower", [(x, y + 4.0 * f * max(cos(a), 0)) for (x, y), a in zip(low, ANGLES, strict=False)], "#ff9a26")
     over = (*pen.clip, pen.path(m.up_in + [(x, y + 3.6 * f * max(cos(a), 0) ** 0.5) for (x, y), a in zip(low, ANGLES, strict=False)][-2:0:-1], z))
-    for k, (x, dy) in enumerate(spots):
-        pen.fill(f"upper tooth {k}", slab(x - w * 0.092, yu - 40 + dy + 1.0 * f, w * 0.184, 40,
-            2.6), tone, z, 1, over)
+    pen.fills("upper teeth", [slab(x - w * 0.092, yu - 40 + dy + 1.0 * f, w * 0.184, 40, 2.6) for x, dy in spots],
+        tone, z, 1, over)
     b = m.between
     pen.fill("tongue between", slab(CX - w * 0.44, yu + 1.0, w * 0.88, 0.1 + 12 * b, 5), rose, z,
         ease(0, 0.15, b), (*pen.clip, pen.path(m.up_in + m.low_out[::-1], z)))

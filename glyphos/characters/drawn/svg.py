@@ -44,18 +44,21 @@ def _body(drawing: Drawing, prefix: str) -> tuple[list[str], list[str]]:
                 defs.append(f'<clipPath id="{prefix}c{clip}"><path d="{path}"/></clipPath>')
         if shape.fade and shape.fill:
             defs.append(_fade(shape.fill))
-        element = f'<path d="{path_data(drawing, shape.path)}"{_paint(shape)}/>'
+        element = f'<path d="{path_data(drawing, shape.path, shape.pieces)}"{_paint(shape)}/>'
         for clip in shape.clip:
             element = f'<g clip-path="url(#{prefix}c{clip})">{element}</g>'
         body.append(element)
     return defs, body
 
 
-def path_data(drawing: Drawing, number: int) -> str:
-    """One path in the words of SVG."""
-    rows = [f"{x:.2f} {y:.2f}" for x, y in drawing.path(number).tolist()]
-    curves = [" ".join(rows[k : k + 3]) for k in range(1, len(rows), 3)]
-    return f"M{rows[0]}" + "".join(f"C{c}" for c in curves)
+def path_data(drawing: Drawing, number: int, pieces: int = 1) -> str:
+    """One path in the words of SVG, or several in a row as one."""
+    made = []
+    for k in range(number, number + pieces):
+        rows = [f"{x:.2f} {y:.2f}" for x, y in drawing.path(k).tolist()]
+        curves = [" ".join(rows[k : k + 3]) for k in range(1, len(rows), 3)]
+        made.append(f"M{rows[0]}" + "".join(f"C{c}" for c in curves))
+    return "".join(made)
 
 
 def _fade(color: str) -> str:

@@ -9,8 +9,8 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from ....characters.drawn.cast import person_of
+from ...drawing.portrait import VIEW, Portrait
 from ...drawing.theme import Theme
-from ...drawing.vector import VIEW, Portrait
 
 SOON = 12  # milliseconds
 
