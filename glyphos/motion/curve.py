@@ -41,6 +41,16 @@ class Motion:
         """One curve, shape (frames,)."""
         return self.values[:, self._columns[name]]
 
+    def between(self, name: str, seconds: Array) -> Array:
+        """One curve at rising times (n,), between frames by straight lines; at its ends it stays."""
+        fps, top = float(self.fps), self.frames - 1
+        if not len(seconds):
+            return np.zeros(0)
+        low = min(max(0, int(seconds[0] * fps) - 1), top)
+        high = min(max(low, int(seconds[-1] * fps) + 2), top)
+        frames = np.arange(low, high + 1)
+        return np.interp(seconds * fps, frames, self.values[low : high + 1, self._columns[name]])
+
     def at(self, seconds: float) -> dict[str, float]:
         """All channels at a time, between frames by straight lines."""
         position = float(between(seconds * float(self.fps), 0, max(0, self.frames - 1)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +12,8 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
+from glyphos.app.pages.score.loupe_paper import LoupePaper
+from glyphos.app.pages.score.paint import Painter
 from glyphos.production.production import Production
 from glyphos.speech.parts import Edge, Part
 from tests.app.harness import WindowCase
@@ -98,24 +101,47 @@ class Mouse(DeskCase):
         self.context.transport.seek(1.0)
         self.assertLess(bar.value(), self.paper.bands.height)
 
-    def test_rows_that_are_kept_look_as_if_painted_anew(self) -> None:
-        """After every step of a drag: letters, waveform, ribbon and glyphs have all followed."""
-        for number in (5, 7, 8, 14):  # some of them first or last of a row
+    def test_what_is_kept_looks_as_if_painted_anew(self) -> None:
+        """After every step of a drag, of which only strips are painted, in score and Loupe: letters,
+        waveform, ruler, ribbon, glyphs and edges have all followed."""
+        for number in (5, 7, 8, 14, 20):  # some of them first or last of a row
             self.selection.select(Part("word", number))
-            edge = Edge(self.flat.first[number])
-            time = self.flat.edge_time(edge)
-            for step in (0.012, 0.03, -0.01):
-                self.page.desk.drag_edge(edge, time + step)
-                kept = self.painted()
-                self.paper.set_ruler(self.paper.ruler)  # forgets every row
-                different = (kept != self.painted()).any(axis=2)
-                self.assertLess(different.sum(), 30, (number, step))
-            self.page.desk.give_up()
+            sounds = self.flat.sound_range(Part("word", number))
+            for edge in (Edge(sounds[0]), Edge(sounds[1] - 1)):
+                time = self.flat.edge_time(edge)
+                for step in (0.012, 0.03, 0.031, -0.01):
+                    self.page.desk.drag_edge(edge, time + step)
+                    kept = self.painted(self.paper), self.painted(self.loupe)
+                    self.paper.set_ruler(self.paper.ruler)  # forgets every row
+                    self.loupe.theme = self.loupe.theme
+                    for widget, before in zip((self.paper, self.loupe), kept, strict=True):
+                        apart = before.astype(int) - self.painted(widget)
+                        different = (np.abs(apart) > 12).any(axis=2)  # of a curve: 0.001 is kept
+                        self.assertLess(different.sum(), 6, (widget, number, edge, step))
+                self.page.desk.give_up()
+                self.page.desk.drop()  # the hand lets go
 
-    def painted(self) -> NDArray[np.uint8]:
-        """The score as it looks once nothing is left to be painted."""
+    def test_a_drag_paints_a_strip_and_not_the_row(self) -> None:
+        self.selection.select(Part("word", 14))
+        edge, strips = Edge(self.flat.first[14] + 1), []
+        time = self.flat.edge_time(edge)
+        self.page.desk.drag_edge(edge, time + 0.004)
+        self.painted(self.paper), self.painted(self.loupe)
+        whole = Painter.still, LoupePaper._letters
+        with (
+            mock.patch.object(Painter, "still", lambda *a: (strips.append(a[-1]), whole[0](*a))),
+            mock.patch.object(LoupePaper, "_letters", lambda *a: (strips.append(a[-1]), whole[1](*a))),
+        ):  # fmt: skip
+            self.page.desk.drag_edge(edge, time + 0.008)
+            self.painted(self.paper), self.painted(self.loupe)
+        self.assertEqual(len(strips), 2)
+        for left, right in strips:
+            self.assertLess(right - left, 0.4 * self.loupe.width())
+
+    def painted(self, widget: QWidget) -> NDArray[np.uint8]:
+        """Score or Loupe as it looks once nothing is left to be painted."""
         for _ in range(len(self.paper.page.rows)):  # at least one row is painted each time
-            image = self.paper.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+            image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
         shape = (image.height(), image.bytesPerLine() // 4, 4)
         return np.frombuffer(image.constBits(), np.uint8).reshape(shape).copy()
 

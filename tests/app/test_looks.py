@@ -180,7 +180,7 @@ class Places(unittest.TestCase):
                 written.clear()
                 pixmap = QPixmap(740, 90)
                 painter = Writing(pixmap)
-                drawer.still(painter, row, 24.0, 740)
+                drawer.still(painter, row, drawer.ticks(row, 24.0, 740), 740)
                 painter.end()
                 width = QFontMetricsF(bands.ruler_font).horizontalAdvance
                 self.assertGreater(len(written), 5)

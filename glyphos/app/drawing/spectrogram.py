@@ -40,7 +40,8 @@ def spectrogram(
     padded = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
     emphasised = padded[1:] - PRE_EMPHASIS * padded[:-1]
     index = np.clip(first - low, 0, max(0, len(emphasised) - size))[:, None] + np.arange(size)
-    frames = emphasised[index] * np.hanning(size).astype(np.float32)
+    # In double precision, in which NumPy transforms short rows three times as fast as in single
+    frames = emphasised[index] * np.hanning(size)
     power = np.abs(np.fft.rfft(frames, length, axis=1)).astype(np.float32)
     wanted = np.linspace(0, HIGHEST_HZ, rows) / rate * length
     below = wanted.astype(int)

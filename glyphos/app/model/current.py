@@ -17,7 +17,7 @@ from ...motion.perform import reperform
 from ...production.documents import Line
 from ...production.kinds import HEAD, Key, line_key
 from ...rates import frame_rate
-from ...speech.parts import Flat
+from ...speech.parts import Flat, Part
 from ...speech.reading import Phone, Reading, Word
 from .derived import Derived, Source
 from .document import Document
@@ -240,11 +240,20 @@ def changed_span(old: Line, new: Line) -> tuple[float, float] | None:
     a, b = old.reading, new.reading
     if a is None or b is None or old.delivery != new.delivery or a.marks != b.marks:
         return None
-    before, after = Flat.of(a).phones, Flat.of(b).phones
-    if len(before) != len(after):
+    before, after = Flat.of(a), Flat.of(b)
+    if len(before.phones) != len(after.phones) or len(a.phrases) != len(b.phrases):
         return None
-    differ = [k for k, (x, y) in enumerate(zip(before, after, strict=True)) if x is not y]
-    if not differ:
+    changed: list[Phone] = []
+    for number, (x, y) in enumerate(zip(a.phrases, b.phrases, strict=True)):
+        if x is not y:
+            part = Part("phrase", number)
+            first, last = before.sound_range(part)
+            if (first, last) != after.sound_range(part):
+                return None
+            changed += [
+                p for k in range(first, last) if before.phones[k] is not after.phones[k]
+                for p in (before.phones[k], after.phones[k])
+            ]  # fmt: skip
+    if not changed:
         return (0.0, 0.1)
-    changed = [p for k in (differ[0], differ[-1]) for p in (before[k], after[k])]
     return min(p.start for p in changed) - AROUND, max(p.end for p in changed) + AROUND

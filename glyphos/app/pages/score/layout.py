@@ -13,12 +13,14 @@ from itertools import pairwise
 
 from ....speech.parts import Flat
 from ....speech.reading import Phone, Reading, Word
+from .strips import WHOLE, Strip, joined
 
 LONG_PAUSE = 0.7  # seconds shown of a longer one
 LONG_LINE = 40.0  # seconds after which a line is scrolled in any case
 SCROLLED = 110.0  # pixels a second of such a line
 GAP = 7.0  # pixels between words at least
 LETTER_GAP = 4.0  # pixels more between the last sound of a word and the next word's first
+SAME = 1e-6  # pixels: what rounding may do to a place
 ROW_SECONDS = 6.0  # of a waveform that was not listened to
 Width = Callable[[str], float]
 
@@ -63,6 +65,12 @@ class Row:
         piece = self.pieces[k]
         share = (seconds - piece.start) / max(1e-9, piece.end - piece.start)
         return self.x[k] + piece.width * min(max(share, 0.0), 1.0)
+
+    def strip(self, start: float, end: float) -> Strip:
+        """From left to right the pieces that a stretch of time lies in."""
+        first = max(0, bisect_right(self.starts, start) - 1)
+        last = max(first, bisect_right(self.starts, end) - 1)
+        return self.x[first], self.x[last] + self.pieces[last].width
 
     def time_at(self, x: float) -> float:
         """Time at a horizontal place."""
@@ -174,12 +182,12 @@ def _spread(row: Row, width: float) -> None:
 
 def relaid(
     page: Page, flat: Flat, per_second: float, *, word_width: Width, letter_width: Width
-) -> list[int]:
+) -> dict[int, Strip]:
     """Lay the rows out again whose sounds differ in time, in place; every row keeps its words.
 
-    Returns the numbers of those rows.
+    Returns the numbers of those rows, with the strip of each in which it is another now.
     """
-    changed = []
+    changed: dict[int, Strip] = {}
     page.words = flat.words
     for r, row in enumerate(page.rows):
         if row.phones == flat.phones[row.sound : row.sound + len(row.phones)]:
@@ -189,9 +197,10 @@ def relaid(
         first = next((p.word for p in fresh if p.word >= 0), None)
         if first is not None:
             last = max(p.word for p in fresh)
+            pieces, x = row.pieces, row.x
             row.pieces = _relaid_row(row, flat, first, last, per_second, word_width, letter_width)
             _spread(row, page.width)
-            changed.append(r)
+            changed[r] = _differing(pieces, x, row)
     for r, (row, following) in enumerate(pairwise(page.rows)):
         last_piece, next_piece = row.pieces[-1], following.pieces[0]
         if last_piece.end == next_piece.start:
@@ -199,11 +208,32 @@ def relaid(
         if next_piece.word < 0:  # the pause between two rows begins where the last word ends
             following.pieces[0] = replace(next_piece, start=last_piece.end)
             following.starts[0] = last_piece.end
-            changed.append(r + 1)
+            strip = (0.0, next_piece.width)
+            changed[r + 1] = joined(changed.get(r + 1), strip)
         elif last_piece.word < 0:
             row.pieces[-1] = replace(last_piece, end=next_piece.start)
-            changed.append(r)
-    return sorted(set(changed))
+            changed[r] = joined(changed.get(r), (row.x[-1], row.width))
+    return changed
+
+
+def _differing(pieces: list[Piece], x: list[float], row: Row) -> Strip:
+    """Where a row differs from what it was, whole words of it: their writing is centred."""
+    if len(pieces) != len(row.pieces):
+        return WHOLE
+    differ = [
+        k for k, (p, q, a, b) in enumerate(zip(pieces, row.pieces, x, row.x, strict=True))
+        if p.phone is not q.phone or abs(a - b) > SAME or abs(p.width - q.width) > SAME
+        or p.start != q.start or p.end != q.end
+    ]  # fmt: skip
+    if not differ:
+        return row.width, row.width
+    words = {row.pieces[differ[0]].word, row.pieces[differ[-1]].word} - {-1}
+    own = differ + [k for k, p in enumerate(row.pieces) if p.word in words]
+    first, last = min(own), max(own)
+    return (
+        min(x[first], row.x[first]),
+        max(x[last] + pieces[last].width, row.x[last] + row.pieces[last].width),
+    )
 
 
 def _relaid_row(

@@ -22,6 +22,7 @@ from ...drawing.words import ruler_text
 from .bands import MARGIN, Bands
 from .layout import Row
 from .poses import kinds_of, telling_rows
+from .strips import WHOLE, Strip, Thing, meets
 
 MARK_WORDS = {"breath": "breath", "cough": "cough", "laugh": "laugh", "hum": "hum",
               "shut": "mouth shut"}  # fmt: skip
@@ -36,6 +37,16 @@ class Chosen:
     first: int = -1
     after: int = -1
     level: str = ""
+
+
+@dataclass(frozen=True)
+class Lips:
+    """What lips do in a row: the pieces that are spoken, the kind of each, and its glyphs."""
+
+    motion: Motion
+    spoken: list[int]
+    kinds: list[str]
+    glyphs: list[Thing]
 
 
 @dataclass
@@ -53,15 +64,23 @@ class Painter:
 
     # ---- what stays -------------------------------------------------------------------------
 
-    def still(self, painter: QPainter, row: Row, fps: float, width: int) -> None:
-        """Everything but lips, playhead and what is chosen, from the row's own top."""
+    @property
+    def noted(self) -> bool:
+        """Whether something is written on waveforms."""
+        return bool(self.reading.marks or self.reading.unread)
+
+    def still(
+        self, painter: QPainter, row: Row, ticks: list[Thing], width: int, strip: Strip = WHOLE
+    ) -> None:
+        """Everything but lips, playhead and what is chosen, from the row's own top; at least what
+        lies in a strip of it."""
         b = self.bands
         self._unread(painter, row)
-        self._ruler(painter, row, fps, width)
-        self._wave(painter, row, b.ruler)
+        self._ruler(painter, ticks)
+        self._wave(painter, row, b.ruler, strip)
         self._marks(painter, row, b.ruler)
-        self._words(painter, row)
-        self._sounds(painter, row)
+        self._words(painter, row, strip=strip)
+        self._sounds(painter, row, strip)
         self._pins(painter, row, b.sounds_top)
         painter.setPen(QPen(self.theme.color("rule"), 1))
         y = b.height - b.gap / 2
@@ -101,30 +120,42 @@ class Painter:
                     QPointF(MARGIN + left + 2, self.bands.ruler + self.bands.wave + 10), "?"
                 )
 
-    def _ruler(self, painter: QPainter, row: Row, fps: float, width: int) -> None:
-        painter.setFont(self.bands.ruler_font)
+    def ticks(self, row: Row, fps: float, width: int) -> list[Thing]:
+        """The times of a row's ruler, and what is written to some of them."""
         step = round(fps / 2) / fps if self.unit == "frames" else 0.5
         metrics = QFontMetricsF(self.bands.ruler_font)
-        free, bottom, first = -100.0, self.bands.ruler, True  # free: x from which one can write
+        free, first = -100.0, True  # free: x from which one can write
+        made: list[Thing] = []
         for number in range(int(np.ceil(row.start / step - 1e-6)), int(row.end / step + 1e-6) + 1):
             seconds = number * step
-            x = MARGIN + row.x_at(seconds)
-            painter.setPen(QPen(self.theme.color("rule"), 1))
-            painter.drawLine(QPointF(x, bottom - 3), QPointF(x, bottom))
-            if x >= free and x < width - MARGIN - 40:
-                painter.setPen(self.theme.color("faint"))
+            x = round(row.x_at(seconds), 3)
+            text, right = "", x
+            if x >= free and x < width - 2 * MARGIN - 40:
                 text = ruler_text(seconds, fps, self.unit, named=first)
-                painter.drawText(QPointF(x + 2, bottom - 4), text)
-                free = x + max(44.0, metrics.horizontalAdvance(text) + RULER_GAP)
-                first = False
+                long = metrics.horizontalAdvance(text)
+                free, right, first = x + max(44.0, long + RULER_GAP), x + 2 + long, False
+            made.append((x, right, text))
+        return made
 
-    def _wave(self, painter: QPainter, row: Row, y: float) -> None:
+    def _ruler(self, painter: QPainter, ticks: list[Thing]) -> None:
+        painter.setFont(self.bands.ruler_font)
+        bottom = self.bands.ruler
+        rule, faint = QPen(self.theme.color("rule"), 1), self.theme.color("faint")
+        for left, _, text in ticks:
+            x = MARGIN + left
+            painter.setPen(rule)
+            painter.drawLine(QPointF(x, bottom - 3), QPointF(x, bottom))
+            if text:
+                painter.setPen(faint)
+                painter.drawText(QPointF(x + 2, bottom - 4), text)
+
+    def _wave(self, painter: QPainter, row: Row, y: float, strip: Strip) -> None:
         ratio = painter.device().devicePixelRatioF()
-        count = int(row.width * ratio)
-        if count < 1 or len(self.samples) == 0:
+        first, last = columns_of(row, strip, ratio)
+        if last <= first or len(self.samples) == 0:
             return  # the recording is away, or still being read
         times = np.interp(
-            np.arange(count + 1) / ratio,
+            np.arange(first, last + 1) / ratio,
             [*row.x, row.width],
             [*(p.start for p in row.pieces), row.end],
         )
@@ -132,7 +163,7 @@ class Painter:
         ink = rgb(self.theme.color("faint"))
         image = wave_image(high * self.level, low * self.level, ink, 0.6,
                            int(self.bands.wave * ratio), ratio)  # fmt: skip
-        painter.drawImage(QPointF(MARGIN, y), image)
+        painter.drawImage(QPointF(MARGIN + first / ratio, y), image)
 
     def _marks(self, painter: QPainter, row: Row, y: float) -> None:
         for mark in self.reading.marks:
@@ -149,8 +180,10 @@ class Painter:
             painter.setFont(self.bands.ruler_font)
             painter.drawText(QPointF(left + 3, y + 10), MARK_WORDS[mark.kind])
 
-    def _words(self, painter: QPainter, row: Row, chosen: Chosen | None = None) -> None:
-        """The words of a row, or those of them that are chosen."""
+    def _words(
+        self, painter: QPainter, row: Row, chosen: Chosen | None = None, strip: Strip = WHOLE
+    ) -> None:
+        """The words of a row, or those of them that are chosen, in a strip of it."""
         painter.setFont(self.bands.words_font)
         y = self.bands.words_top
         base = y + self.bands.words - 7
@@ -161,6 +194,8 @@ class Painter:
             ):
                 continue
             left, right = row.x[own[0]], row.x[own[-1]] + row.pieces[own[-1]].width
+            if not meets(strip, left, right):
+                continue
             self._word(painter, self.words[number], left, right, y, base, chosen is not None)
 
     def _word(
@@ -184,9 +219,9 @@ class Painter:
             painter.drawText(QPointF(MARGIN + (left + right + width) / 2 + 1, base - 8), sign)
             painter.setFont(self.bands.words_font)
 
-    def _sounds(self, painter: QPainter, row: Row) -> None:
+    def _sounds(self, painter: QPainter, row: Row, strip: Strip) -> None:
         for k, piece in enumerate(row.pieces):
-            if piece.phone is not None:
+            if piece.phone is not None and meets(strip, row.x[k], row.x[k] + piece.width):
                 doubtful = piece.phone.doubtful and self.words[piece.word].doubtful
                 self._sound(painter, row, k, "doubt" if doubtful else "faint")
 
@@ -211,34 +246,55 @@ class Painter:
 
     # ---- what moves -------------------------------------------------------------------------
 
-    def lips(self, painter: QPainter, row: Row, motion: Motion, lead: float, ratio: float) -> None:
-        """Ribbon and glyphs of a row, for the motion as it is now."""
+    def lips(self, row: Row, motion: Motion, lead: float) -> Lips:
+        """What lips do in a row, for the motion as it is now."""
         spoken = [k for k, p in enumerate(row.pieces) if p.phone is not None]
         phones: list[Phone] = [p for k in spoken if (p := row.pieces[k].phone) is not None]
         shapes = kinds_seen(telling_rows(motion, phones, lead)) if phones else []
         kinds = kinds_of(shapes)
-        self._ribbon(painter, row, motion, spoken, kinds, ratio)
-        self._glyphs(painter, row, spoken, phones, shapes, kinds)
+        places = [row.x[k] + row.pieces[k].width / 2 for k in spoken]
+        telling = [kind in ("closed", "teeth") or is_vowel(p.ipa)
+                   for kind, p in zip(kinds, phones, strict=True)]  # fmt: skip
+        half = self._glyph_width / 2
+        glyphs = [
+            (round(places[k] - half, 3), round(places[k] + half, 3), f"{shapes[k]}/{kinds[k]}")
+            for k in with_room(places, telling, 2 * 0.95 * half)
+        ]
+        return Lips(motion, spoken, kinds, glyphs)
 
-    def _ribbon(
-        self, painter: QPainter, row: Row, motion: Motion, spoken: list[int], kinds: list[str],
-        ratio: float,
-    ) -> None:  # fmt: skip
-        columns = max(1, int(row.width * ratio))
-        x = (np.arange(columns) + 0.5) / ratio
+    @property
+    def _glyph_width(self) -> float:
+        return (self.bands.glyphs - 1) * GLYPH[2] / GLYPH[3]
+
+    def paint_lips(self, painter: QPainter, row: Row, lips: Lips, strip: Strip = WHOLE) -> None:
+        """Ribbon and glyphs of a row; at least what lies in a strip of it."""
+        self._ribbon(painter, row, lips, strip)
+        middle, width = self.bands.glyphs_top + self.bands.glyphs / 2, self._glyph_width
+        for left, right, seen in lips.glyphs:
+            if meets(strip, left, right):
+                shape, kind = seen.split("/")
+                at = QPointF(MARGIN + (left + right) / 2, middle)
+                paint_glyph(painter, shape, at, width, self.theme, kind)
+
+    def _ribbon(self, painter: QPainter, row: Row, lips: Lips, strip: Strip) -> None:
+        ratio, motion = painter.device().devicePixelRatioF(), lips.motion
+        first, last = columns_of(row, strip, ratio)
+        if last <= first:
+            return
+        x = (np.arange(first, last) + 0.5) / ratio
         ends = [*row.x, row.width]
         times = np.interp(x, ends, [*(p.start for p in row.pieces), row.end])
-        gap = motion.channel("lips_part")
-        opening = np.interp(times * float(motion.fps), np.arange(len(gap)), gap)
+        opening = motion.between("lips_part", times)
         table = np.array([rgb(self.theme.color("rule"))] * len(row.pieces), np.uint8)
-        for k, kind in zip(spoken, kinds, strict=True):
+        for k, kind in zip(lips.spoken, lips.kinds, strict=True):
             table[k] = rgb(self.theme.kind(kind))
         piece = np.clip(np.searchsorted(row.x, x, side="right") - 1, 0, len(row.pieces) - 1)
         height = int(self.bands.ribbon * ratio)
         top = self.bands.ribbon_top
-        painter.drawImage(QPointF(MARGIN, top), ribbon_image(opening, table[piece], height, ratio))
+        image = ribbon_image(opening, table[piece], height, ratio)
+        painter.drawImage(QPointF(MARGIN + first / ratio, top), image)
         middle = top + self.bands.ribbon / 2
-        for k, kind in zip(spoken, kinds, strict=True):
+        for k, kind in zip(lips.spoken, lips.kinds, strict=True):
             center = MARGIN + row.x[k] + row.pieces[k].width / 2
             if kind == "closed":
                 painter.setPen(Qt.PenStyle.NoPen)
@@ -249,18 +305,12 @@ class Painter:
                 painter.drawLine(QPointF(center, middle - 13), QPointF(center, middle))
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def _glyphs(
-        self, painter: QPainter, row: Row, spoken: list[int], phones: list[Phone],
-        shapes: list[str], kinds: list[str],
-    ) -> None:  # fmt: skip
-        middle = self.bands.glyphs_top + self.bands.glyphs / 2
-        width = (self.bands.glyphs - 1) * GLYPH[2] / GLYPH[3]
-        places = [row.x[k] + row.pieces[k].width / 2 for k in spoken]
-        telling = [kind in ("closed", "teeth") or is_vowel(p.ipa)
-                   for kind, p in zip(kinds, phones, strict=True)]  # fmt: skip
-        for k in with_room(places, telling, 0.95 * width):
-            at = QPointF(MARGIN + places[k], middle)
-            paint_glyph(painter, shapes[k], at, width, self.theme, kinds[k])
+
+def columns_of(row: Row, strip: Strip, ratio: float) -> tuple[int, int]:
+    """Of the columns of a row, in device pixels, the first and the one after the last that a strip
+    touches."""
+    count = max(1, int(row.width * ratio))
+    return max(0, int((strip[0] - 2) * ratio)), min(count, int((strip[1] + 3) * ratio))
 
 
 def with_room(places: Sequence[float], telling: Sequence[bool], apart: float) -> list[int]:

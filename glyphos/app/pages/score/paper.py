@@ -6,19 +6,22 @@ would take too long at once comes with the next paintings, the row of the playhe
 
 from __future__ import annotations
 
+from math import ceil, floor
 from time import perf_counter
 
-from PySide6.QtCore import QPointF, QSize, Qt, QTimer
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 
 from ....speech.reading import AudioInfo, Reading
 from ...drawing.theme import Theme
 from .bands import MARGIN
 from .paint import Chosen, Painter
-from .sheet import Sheet
+from .sheet import Painted, Sheet
+from .strips import WHOLE, Strip, covering, reaching
 
 BUDGET = 0.006  # seconds of one painting after which the rest waits for the next
 MOST_KEPT = 40  # rows whose painted parts are kept
+BESIDE, NOTED = 14.0, 70.0  # pixels beside a strip that its writing and its notes may reach to
 NOTHING = Reading("", AudioInfo("", 0.0, 0))
 
 
@@ -54,9 +57,9 @@ class Paper(Sheet):
         for r in shown:
             y = self.row_top(r)
             if (still := self._kept.get(r)) is not None:
-                painter.drawPixmap(QPointF(0, y), still)
+                painter.drawPixmap(QPointF(0, y), still.picture)
             if self.reading is not None and (lips := self._lips.get(r)) is not None:
-                painter.drawPixmap(QPointF(0, y + self.bands.ribbon_top), lips)
+                painter.drawPixmap(QPointF(0, y + self.bands.ribbon_top), lips.picture)
             if r in chosen_rows:
                 painter.save()
                 painter.translate(0, y)
@@ -71,7 +74,8 @@ class Paper(Sheet):
         began = perf_counter()
         for r in rows:
             moving = self.motion is not None and self.reading is not None
-            if r in self._kept and (not moving or (r in self._lips and r not in self._stale)):
+            done = r in self._kept and r not in self._torn
+            if done and (not moving or (r in self._lips and r not in self._stale)):
                 continue
             if perf_counter() - began > BUDGET:
                 self._later.start(0)
@@ -80,54 +84,74 @@ class Paper(Sheet):
             if moving:
                 self._moving(drawer, r)
 
-    def _still(self, drawer: Painter, r: int) -> QPixmap:
+    def _still(self, drawer: Painter, r: int) -> None:
         """The part of a row that does not move, painted once and kept."""
         assert self.page is not None
-        kept = self._kept.get(r)
-        ratio = self.devicePixelRatioF()
-        if (
-            kept is not None
-            and kept.devicePixelRatio() == ratio
-            and kept.width() == round(self.width() * ratio)
-        ):
-            return kept
-        pixmap = QPixmap(round(self.width() * ratio), round(self.bands.height * ratio))
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(self.theme.color("page"))
-        painter = QPainter(pixmap)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        drawer.still(painter, self.page.rows[r], self.fps, self.width())
+        row = self.page.rows[r]
+        ticks = drawer.ticks(row, self.fps, self.width())
+        old, strip = self._as_painted(self._kept, r, self.bands.height), WHOLE
+        if old is not None:
+            if r not in self._torn:
+                return
+            strip = covering(self._torn[r], old.things, ticks)
+            left, right = strip
+            strip = (left - BESIDE, right + (NOTED if drawer.noted else BESIDE))
+        self._torn.pop(r, None)
+        picture = old.picture if old else self._blank(self.bands.height)
+        painter = self._painter(picture, strip)
+        painter.fillRect(QRectF(0, 0, self.width(), self.bands.height), self.theme.color("page"))
+        drawer.still(painter, row, ticks, self.width(), strip)
         painter.end()
-        while len(self._kept) >= MOST_KEPT:
-            self._kept.pop(next(iter(self._kept)))
-        self._kept[r] = pixmap
-        return pixmap
+        _keep(self._kept, r, Painted(picture, ticks))
 
-    def _moving(self, drawer: Painter, r: int) -> QPixmap:
+    def _moving(self, drawer: Painter, r: int) -> None:
         """Ribbon and glyphs of a row, painted once for a motion and kept."""
         assert self.page is not None and self.motion is not None
-        ratio, b = self.devicePixelRatioF(), self.bands
-        width, height = round(self.width() * ratio), round((b.ribbon + b.glyphs) * ratio)
-        kept = self._lips.get(r)
-        if (
-            kept is not None
-            and r not in self._stale
-            and (kept.width(), kept.height()) == (width, height)
-        ):
-            return kept
-        self._stale.discard(r)
-        pixmap = QPixmap(width, height)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        b, row = self.bands, self.page.rows[r]
+        old, strip = self._as_painted(self._lips, r, b.ribbon + b.glyphs), WHOLE
+        if old is not None:
+            if r not in self._stale:
+                return
+            strip = self._stale[r]
+        self._stale.pop(r, None)
+        lips = drawer.lips(row, self.motion, self.lead)
+        if old is not None:
+            strip = reaching(covering(strip, old.things, lips.glyphs), lips.glyphs)
+        picture = old.picture if old else self._blank(b.ribbon + b.glyphs)
+        painter = self._painter(picture, strip)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+        painter.fillRect(
+            QRectF(0, 0, self.width(), b.ribbon + b.glyphs), Qt.GlobalColor.transparent
+        )
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_SourceOver)
         painter.translate(0, -b.ribbon_top)
-        drawer.lips(painter, self.page.rows[r], self.motion, self.lead, ratio)
+        drawer.paint_lips(painter, row, lips, strip)
         painter.end()
-        while len(self._lips) >= MOST_KEPT:
-            self._lips.pop(next(iter(self._lips)))
-        self._lips[r] = pixmap
-        return pixmap
+        _keep(self._lips, r, Painted(picture, lips.glyphs))
+
+    def _as_painted(self, kept: dict[int, Painted], r: int, height: float) -> Painted | None:
+        """What is kept of a row, if it is of this size."""
+        old, ratio = kept.get(r), self.devicePixelRatioF()
+        size = (round(self.width() * ratio), round(height * ratio))
+        if old is None or (old.picture.width(), old.picture.height()) != size:
+            return None
+        return old
+
+    def _blank(self, height: float) -> QPixmap:
+        ratio = self.devicePixelRatioF()
+        picture = QPixmap(round(self.width() * ratio), round(height * ratio))
+        picture.setDevicePixelRatio(ratio)
+        picture.fill(Qt.GlobalColor.transparent)
+        return picture
+
+    def _painter(self, picture: QPixmap, strip: Strip) -> QPainter:
+        """A painter that paints within a strip alone, whole pixels of it."""
+        painter = QPainter(picture)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if strip != WHOLE:
+            left, right = floor(MARGIN + strip[0]) - 1, ceil(MARGIN + strip[1]) + 1
+            painter.setClipRect(QRect(left, 0, right - left, ceil(self.bands.height) + 1))
+        return painter
 
     def _chosen_sounds(self) -> Chosen:
         if self.part is None or self.flat is None or not self.flat.valid(self.part):
@@ -143,3 +167,10 @@ class Paper(Sheet):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawPolygon(QPolygonF([QPointF(x - 5, y), QPointF(x + 5, y), QPointF(x, y + 8)]))
         painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def _keep(kept: dict[int, Painted], r: int, painted: Painted) -> None:
+    kept.pop(r, None)
+    while len(kept) >= MOST_KEPT:
+        kept.pop(next(iter(kept)))
+    kept[r] = painted

@@ -5,9 +5,11 @@ It is laid out as large as the room allows; while nothing but times changes, row
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRect, QRectF
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QPixmap, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -17,11 +19,20 @@ from ....speech.reading import Reading
 from ...drawing.theme import Theme
 from .bands import MARGIN, Bands
 from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
+from .strips import WHOLE, Strip, Thing, joined
 
 NEAR = 4.0  # pixels within which an edge is taken hold of
 ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
 LARGER = (2.0, 1.75, 1.5, 1.3, 1.15, 1.0)  # how much larger a roomy page may be drawn
 AIRY = 1.25  # of the room that its letters need, what they have on a page that is drawn larger
+
+
+@dataclass
+class Painted:
+    """A picture of a row, and what of it stands on other things: its ruler, or its glyphs."""
+
+    picture: QPixmap
+    things: list[Thing]
 
 
 class Sheet(QWidget):
@@ -47,10 +58,14 @@ class Sheet(QWidget):
         self.page: Page | None = None
         self.scale = 100.0
         self._level = 1.0
-        self._kept: dict[int, QPixmap] = {}  # what stays of a row
-        self._lips: dict[int, QPixmap] = {}  # what moves, for the motion as it was painted
-        self._stale: set[int] = set()  # rows whose lips are to be painted anew
+        self._kept: dict[int, Painted] = {}  # what stays of a row
+        self._lips: dict[int, Painted] = {}  # what moves, for the motion as it was painted
+        self._torn: dict[int, Strip] = {}  # of what stays, what is another by now
+        self._stale: dict[int, Strip] = {}  # of the lips, what is to be painted anew
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        self.setAttribute(
+            Qt.WidgetAttribute.WA_OpaquePaintEvent
+        )  # what is behind it need not paint
         self.setAccessibleName("Score")
 
     # ---- values -----------------------------------------------------------------------------
@@ -95,9 +110,9 @@ class Sheet(QWidget):
         if self._same_sounds(before) and self.page is not None and self.flat is not None:
             changed = relaid(self.page, self.flat, self.scale, word_width=self.bands.word_width,
                              letter_width=self.bands.letter_width)  # fmt: skip
-            for r in changed:
-                self._kept.pop(r, None)
-                self._stale.add(r)
+            for r, strip in changed.items():
+                self._torn[r] = joined(self._torn.get(r), strip)
+                self._stale[r] = joined(self._stale.get(r), strip)
                 self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
             return
         self.reflow()
@@ -143,11 +158,13 @@ class Sheet(QWidget):
             self.fps = fps
             self._kept.clear()
         if window is None or self.page is None:
-            self._stale |= set(self._lips)
+            self._stale |= dict.fromkeys(self._lips, WHOLE)
             self.update()
             return
         for r in range(self.page.row_at(window[0]), self.page.row_at(window[1]) + 1):
-            self._stale.add(r)
+            # What a sound looks like is seen `lead` before it
+            strip = self.page.rows[r].strip(window[0], window[1] + max(0.0, self.lead))
+            self._stale[r] = joined(self._stale.get(r), strip)
             self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
 
     def show_part(self, part: Part | None) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PySide6.QtCore import QRectF, QSize, QTimer
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -29,6 +29,7 @@ class FaceView(QWidget):
         self._soon.setInterval(SOON)
         self._soon.timeout.connect(lambda: self.update())
         self.setMinimumSize(180, 130)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Face")
         self.setAccessibleDescription("The character speaking at the playhead")
