@@ -9,7 +9,10 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from functools import cache
 from itertools import pairwise
+
+import numpy as np
 
 from ....speech.parts import Flat
 from ....speech.reading import Phone, Reading, Word
@@ -310,10 +313,12 @@ def air(reading: Reading, scale: float, letter_width: Width) -> float:
 def fitting_scale(
     reading: Reading, duration: float, *, width: float, rows: int, word_width: Width,
     letter_width: Width, low: float = 70.0, high: float = 190.0, size: float = 1.0,
+    anyway: bool = True,
 ) -> float:  # fmt: skip
     """The widest scale (pixels a second at size 1) at which the whole line fits in `rows` rows;
-    if it never does, the widest that needs no more rows than the narrowest."""
+    if it never does, 0, or `anyway` the widest that needs no more rows than the narrowest."""
 
+    @cache
     def count(scale: float) -> int:
         page = lay_out(reading, duration, width=width, per_second=scale * size,
                        word_width=word_width, letter_width=letter_width)  # fmt: skip
@@ -321,8 +326,9 @@ def fitting_scale(
 
     if duration > LONG_LINE:
         return SCROLLED
+    if count(low) > rows and not anyway:
+        return 0.0
     least = max(rows, count(low))
-    for scale in range(int(high), int(low), -15):
-        if count(scale) <= least:
-            return float(scale)
-    return low
+    scales: list[float] = [low, *np.arange(high, low, -15.0)[::-1].tolist()]
+    # A wider scale never needs fewer rows, so that halving finds the widest
+    return scales[bisect_right(scales, least, key=count) - 1]

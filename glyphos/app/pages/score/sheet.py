@@ -229,16 +229,17 @@ class Sheet(QWidget):
     def _reflow_reading(self, reading: Reading, width: int) -> None:
         """As large as the whole line still fits the room with air between its letters."""
         for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
-            size = self.zoom * larger
+            size, plain = self.zoom * larger, larger == 1.0
             bands = Bands.of(size)
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
             rows = self._rows_that_fit(bands)
             scale = size * fitting_scale(
-                reading, self.duration, width=width, rows=rows, size=size, **widths
+                reading, self.duration, width=width, rows=rows, size=size, anyway=plain, **widths
             )
+            if not plain and (not scale or air(reading, scale, bands.letter_width) < AIRY):
+                continue
             page = lay_out(reading, self.duration, width=width, per_second=scale, **widths)
-            fits = len(page.rows) <= rows and air(reading, scale, bands.letter_width) >= AIRY
-            if fits or larger == 1.0:
+            if plain or len(page.rows) <= rows:
                 self.bands, self.scale, self.page = bands, scale, page
                 return
 
