@@ -30,9 +30,15 @@ class Shape:
     normal: Array | None = None
 
 
+REPEATED, CLAMPED, MIRRORED = 10497, 33071, 33648  # of a texture beyond its edges (glTF 2.0, 5.26)
+
+
 @dataclass(frozen=True)
 class Material:
-    """How a piece looks; textures are numbers of images, −1 for none."""
+    """How a piece looks; textures are numbers of images, −1 for none.
+
+    wraps: how both textures go on beyond their edges, across and down.
+    """
 
     name: str = ""
     color: tuple[float, ...] = (1.0, 1.0, 1.0, 1.0)
@@ -43,6 +49,7 @@ class Material:
     two_sided: bool = False
     cut: float = 0.0  # less opaque than this is not drawn
     see_through: bool = False
+    wraps: tuple[int, int] = (REPEATED, REPEATED)
 
 
 @dataclass(frozen=True)

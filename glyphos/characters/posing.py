@@ -1,5 +1,6 @@
 """Posing a head: morph targets, turned nodes and bones give vertices and normals in the head's own
-space. One way for what is drawn and what is measured.
+space, for measuring. What is drawn is posed on the graphics chip, from the same moves and matrices
+(`stage.figure`), and a test holds both together.
 
 Morphs are sparse sums over what is active; of a skin only what a moved bone holds is computed again
 (linear blending, glTF 2.0, 3.7.3.2).
@@ -8,6 +9,7 @@ Morphs are sparse sums over what is active; of a skin only what a moved bone hol
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -27,6 +29,12 @@ def rotation(axis: tuple[float, float, float], degrees: float) -> Doubles:
     return made
 
 
+def played(head: Head, values: Mapping[str, float]) -> tuple[Mapping[str, float], Turns]:
+    """Weights and turns for channels, of a head that says what they do; of targets of that name
+    else."""
+    return (head.rig.weights(values) if head.rig else values), turns_of(head, values)
+
+
 def turns_of(head: Head, values: Mapping[str, float]) -> dict[int, Doubles]:
     """Turned nodes for channels in degrees, in the order in which the rig lists them."""
     made: dict[int, Doubles] = {}
@@ -40,6 +48,21 @@ def turns_of(head: Head, values: Mapping[str, float]) -> dict[int, Doubles]:
                 if node >= 0:
                     made[node] = made.get(node, np.eye(4)) @ rotation(axis, degrees)
     return made
+
+
+@dataclass(frozen=True)
+class Move:
+    """What a target does to a piece: vertices of the head (k,), how far they go and how their
+    normals turn (k, 3)."""
+
+    where: Ints
+    delta: Array
+    bend: Array
+
+    @property
+    def reach(self) -> tuple[int, int]:
+        """The first and the last vertex."""
+        return int(self.where.min()), int(self.where.max())
 
 
 class Poser:
@@ -61,7 +84,9 @@ class Poser:
                 where = slice(a, b) if shape.where is None else _places(shape.where + a)
                 self._shapes.setdefault(name, []).append((k, where))
         self._bent: dict[tuple[str, int], Array] = {}
-        self._rest = self._worlds({})
+        self._moves: dict[str, list[Move]] = {}
+        self._far: dict[str, float] = {}
+        self._rest = self.worlds({})
 
     def rest(self) -> Array:
         """Vertices (n, 3) at rest."""
@@ -69,8 +94,28 @@ class Poser:
 
     def play(self, values: Mapping[str, float]) -> tuple[Array, Array]:
         """Pose by channels, for a head that says what they do; by targets of that name else."""
-        weights = self.head.rig.weights(values) if self.head.rig else values
-        return self.pose(weights, turns_of(self.head, values))
+        return self.pose(*played(self.head, values))
+
+    @property
+    def shape(self) -> tuple[Array, Array]:
+        """Vertices and normals (n, 3) without any target or bone, in the space of each piece."""
+        return self._points, self._normals
+
+    def moves(self, target: str) -> list[Move]:
+        """What a target moves, piece by piece."""
+        known = self._moves.get(target)
+        if known is None:
+            known = self._moves[target] = []
+            for k, where in self._shapes.get(target, ()):
+                delta = self.head.pieces[k].shapes[target].delta
+                if len(delta):
+                    first = int(self.first[k])
+                    places = (
+                        np.arange(where.start, where.stop) if isinstance(where, slice) else where
+                    )
+                    assert len(places) == len(delta) and places.min() >= first
+                    known.append(Move(places, delta, self._bend(target, k)))
+        return known
 
     def pose(self, weights: Mapping[str, float], turns: Turns | None = None) -> tuple[Array, Array]:
         """Vertices and normals (n, 3), in the space of the file; normals need not have length 1.
@@ -78,14 +123,14 @@ class Poser:
         weights: of channels (`Head.channels`) or targets. turns: matrices of nodes beside rest.
         """
         points, normals = self._points.copy(), self._normals.copy()
-        for name, weight in self._targets(weights).items():
+        for name, weight in self.targets(weights).items():
             if abs(weight) > SEEN:
                 for k, where in self._shapes.get(name, ()):
                     shape = self.head.pieces[k].shapes[name]
                     points[where] += np.float32(weight) * shape.delta
                     normals[where] += np.float32(weight) * self._bend(name, k)
-        turns = self._turned(weights, turns or {})
-        worlds = self._worlds(turns) if turns else self._rest
+        turns = self.turned(weights, turns or {})
+        worlds = self.worlds(turns) if turns else self._rest
         for k, piece in enumerate(self.head.pieces):
             a, b = self.first[k], self.first[k + 1]
             if piece.skin >= 0:
@@ -95,8 +140,23 @@ class Poser:
                 points[a:b] = points[a:b] @ matrix[:3, :3].T.astype("f4") + matrix[:3, 3].astype(
                     "f4"
                 )
-                normals[a:b] = normals[a:b] @ _of_normals(matrix).astype("f4")
+                normals[a:b] = normals[a:b] @ of_normals(matrix).astype("f4")
         return points, normals
+
+    def farthest(self, target: str) -> float:
+        """How far a target at full weight moves any vertex along an axis, nodes at rest."""
+        if target not in self._far:
+            far = [0.0]
+            for k, _ in self._shapes.get(target, ()):
+                piece = self.head.pieces[k]
+                matrix = self._rest[piece.node]
+                skin = self.head.skins[piece.skin] if piece.skin >= 0 else None
+                if skin is not None and skin.joints:
+                    matrix = self._rest[skin.joints[0]] @ skin.inverse[0]
+                scale = float(np.abs(matrix[:3, :3]).sum(1).max())
+                far.append(scale * float(np.abs(piece.shapes[target].delta).max(initial=0.0)))
+            self._far[target] = max(far)
+        return self._far[target]
 
     def moved(self, target: str) -> tuple[Ints, Array]:
         """Vertices that a channel moves, and by how much (k, 3) at weight 1, all nodes at rest."""
@@ -111,7 +171,7 @@ class Poser:
     def _shifted(self, channel: str) -> tuple[Ints, Array]:
         """`moved` by morph targets alone, of pieces without bones."""
         whole = np.zeros_like(self._points)
-        for name, weight in self._targets({channel: 1.0}).items():
+        for name, weight in self.targets({channel: 1.0}).items():
             for k, where in self._shapes.get(name, ()):
                 piece = self.head.pieces[k]
                 linear = self._rest[piece.node][:3, :3].T.astype("f4")
@@ -119,7 +179,8 @@ class Poser:
         places = np.flatnonzero(largest(whole))
         return places, whole[places]
 
-    def _targets(self, weights: Mapping[str, float]) -> dict[str, float]:
+    def targets(self, weights: Mapping[str, float]) -> dict[str, float]:
+        """Weights of morph targets for those of channels."""
         combined = self.head.combined
         if not any(name in combined for name in weights):
             return {k: float(v) for k, v in weights.items()}
@@ -129,7 +190,7 @@ class Poser:
                 made[target] = made.get(target, 0.0) + float(weight) * share
         return made
 
-    def _turned(self, weights: Mapping[str, float], turns: Turns) -> Turns:
+    def turned(self, weights: Mapping[str, float], turns: Turns) -> Turns:
         """Nodes that channels turn and shift, on top of those that are turned anyway."""
         found = {k: v for k, v in weights.items() if k in self.head.turned and abs(v) > SEEN}
         if not found:
@@ -158,7 +219,7 @@ class Poser:
             known = self._bent[name, k] = np.asarray(change[where], np.float32)
         return known
 
-    def _worlds(self, turns: Turns) -> list[Doubles]:
+    def worlds(self, turns: Turns) -> list[Doubles]:
         """World matrices of all nodes; parents may stand behind their children."""
         made: list[Doubles | None] = [None] * len(self.head.nodes)
 
@@ -186,7 +247,7 @@ class Poser:
             matrix = matrices[j]
             moved = points[held] @ matrix[:3, :3].T.astype("f4") + matrix[:3, 3].astype("f4")
             out[held] += share[held, None] * moved
-            turned[held] += share[held, None] * (normals[held] @ _of_normals(matrix).astype("f4"))
+            turned[held] += share[held, None] * (normals[held] @ of_normals(matrix).astype("f4"))
         return out, turned
 
 
@@ -210,7 +271,7 @@ def largest(rows: Array) -> Array:
     return made
 
 
-def _of_normals(matrix: Doubles) -> Doubles:
+def of_normals(matrix: Doubles) -> Doubles:
     """What normals as rows are multiplied by: the inverse of the linear part."""
     linear = matrix[:3, :3]
     if abs(np.linalg.det(linear)) < 1e-18:

@@ -5,8 +5,7 @@ Nothing here knows of windows. Whoever made a Stage must use it from the same th
 
 from __future__ import annotations
 
-import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -14,17 +13,20 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ..characters.head import Array, Doubles, Head, Material
-from ..characters.posing import Poser
+from ..characters.head import Doubles, Head, Material
+from ..characters.posing import Poser, Turns
 from ..errors import StageError
-from . import shaders
-from .occlusion import occlusion
+from . import shaders, surfaces
+from .figure import Figure, pose_program
+from .surfaces import Pictures, scaled, tile
 from .views import VIEWS, Camera, Framing, eye_and_target, framing_of, look_at, perspective
 
 SAMPLES = 4
 SHINY = 0.55  # less rough than this glints
+# Drivers that draw on the processor, on which sums over what is active are quicker in NumPy
+SOFTWARE = ("llvmpipe", "softpipe", "swrast", "swiftshader")
 KEPT = 4  # quick pictures with one shadow,
-MOVED, SPARSE = 0.01, 16  # if none of every so manieth point moved by this share of the head
+MOVED = 0.01  # if what targets do adds up to less than this share of the head
 SHADOW = {False: 512, True: 1024}  # pixels of the shadow, by whether it is fine
 BACKGROUNDS = {"paper": (214, 204, 186), "night": (32, 34, 40), "none": (0, 0, 0)}
 KEY, FILL, RIM = (-0.46, 0.52, 0.72), (0.85, 0.05, 0.65), (0.55, 0.45, -0.75)
@@ -36,11 +38,11 @@ Pixels = NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class Shot:
-    """One head as it is to be seen: vertices and normals of its pose, and how."""
+    """One head as it is to be seen: weights of its channels or targets, turned nodes, and how."""
 
     head: Head
-    points: Array
-    normals: Array
+    weights: Mapping[str, float] = field(default_factory=dict)
+    turns: Turns = field(default_factory=dict)
     camera: Camera = VIEWS["front"]
     mirror: bool = False
     wire: bool = False
@@ -53,15 +55,15 @@ class _Loaded:
     """A head on the graphics chip."""
 
     head: Head
-    moving: moderngl.Buffer
+    figure: Figure
     pieces: list[tuple[dict[bool, moderngl.VertexArray], Material, str]]
     cast: moderngl.VertexArray
     framing: Framing
     grain: float
-    textures: dict[int, moderngl.Texture] = field(default_factory=dict)
+    pictures: Pictures
     shadow: moderngl.Texture | None = None  # of quick pictures
     age: int = 0  # pictures since it was made
-    cast_at: Array | None = None  # some of the points that cast it
+    cast_at: tuple[Mapping[str, float], Turns] = field(default_factory=lambda: ({}, {}))
 
 
 @dataclass
@@ -74,7 +76,10 @@ class _Frame:
 
 
 class Stage:
-    """Draws; see the module. Raises StageError, one sentence, where there is no OpenGL."""
+    """Draws; see the module. Raises StageError, one sentence, where there is no OpenGL.
+
+    on_chip: whether heads are posed by the driver too; not where it is the processor that draws.
+    """
 
     def __init__(self) -> None:
         try:
@@ -89,6 +94,8 @@ class Stage:
         self._edges = self._gl.program(shaders.SCREEN, shaders.EDGES)
         corners = self._gl.buffer(np.array([-1, -1, 1, -1, -1, 1, 1, 1], "f4").tobytes())
         self._screen = self._gl.vertex_array(self._edges, [(corners, "2f", "corner")])
+        self._pose = pose_program(self._gl)
+        self.on_chip = not any(name in self.driver.lower() for name in SOFTWARE)
         self._deep = self._gl.program(shaders.DEPTH_VERTEX, shaders.DEPTH_FRAGMENT)
         self._loaded: dict[int, _Loaded] = {}
         self._frames: dict[tuple[int, int, bool], _Frame] = {}
@@ -118,12 +125,13 @@ class Stage:
         part = width // max(1, len(shots))
         for k, shot in enumerate(shots):
             held = self._load(shot.head)
-            held.moving.write(
-                np.concatenate([shot.points, shot.normals], 1).astype("f4", copy=False).tobytes()
-            )
+            if self.on_chip:
+                held.figure.pose(shot.weights, shot.turns)
+            else:
+                held.figure.show(*held.figure.poser.pose(shot.weights, shot.turns))
             light, key = _light(shot.framing or held.framing)
             gl.enable_only(moderngl.DEPTH_TEST)
-            shadow = self._shadow(held, light, fine, shot.points)
+            shadow = self._shadow(held, light, fine, shot)
             drawn.use()
             drawn.viewport = (k * part, 0, part, height)
             shadow.use(0)
@@ -153,10 +161,9 @@ class Stage:
                     vao.release()
             if held.shadow is not None:
                 held.shadow.release()
-            for texture in held.textures.values():
-                texture.release()
+            held.pictures.release()
             held.cast.release()
-            held.moving.release()
+            held.figure.release()
 
     def close(self) -> None:
         """Give everything back."""
@@ -205,32 +212,15 @@ class Stage:
 
     def _surface(self, held: _Loaded, material: Material, fine: bool) -> None:
         paint = self._fine if fine else self._quick
-        picture = self._texture(held, material.texture)
+        picture = held.pictures.get(material.texture, material)
         (picture or self._white).use(1)
-        _tell(paint, pictured=picture is not None, cut=material.cut)
+        _tell(paint, pictured=picture is not None, cut=material.cut, tile=tile(material))
         if fine:
-            bumps = self._texture(held, material.normal_map)
+            bumps = held.pictures.get(material.normal_map, material)
             (bumps or self._white).use(2)
             _tell(paint, bumped=bumps is not None)
         else:
             _tell(paint, shiny=material.rough < SHINY)
-
-    def _texture(self, held: _Loaded, number: int) -> moderngl.Texture | None:
-        if not 0 <= number < len(held.head.images) or not held.head.images[number]:
-            return None
-        if number not in held.textures:
-            from PIL import Image
-
-            try:
-                picture = Image.open(io.BytesIO(held.head.images[number])).convert("RGBA")
-                picture.thumbnail((2048, 2048))
-                made = self._gl.texture(picture.size, 4, picture.tobytes())
-                made.build_mipmaps()
-                made.anisotropy = 4.0
-            except (OSError, ValueError, Image.DecompressionBombError):  # a broken picture is white
-                made = self._gl.texture((1, 1), 4, b"\xff\xff\xff\xff")
-            held.textures[number] = made
-        return held.textures[number]
 
     def _load(self, head: Head) -> _Loaded:
         held = self._loaded.get(id(head))
@@ -239,10 +229,13 @@ class Stage:
         poser = Poser(head)
         rest, normals = poser.pose({})
         framing = framing_of(head, rest)
-        gl, count = self._gl, len(rest)
-        moving = gl.buffer(reserve=max(24, count * 24), dynamic=True)
+        gl = self._gl
+        figure = Figure(gl, self._pose, poser)
+        moving = figure.moving
         still = gl.buffer(
-            np.concatenate([_static(head, rest, normals), _scaled(rest, framing)], 1).tobytes()
+            np.concatenate(
+                [surfaces.still(head, rest, normals), scaled(rest, framing)], 1
+            ).tobytes()
         )
         pieces, casts = [], []
         for k, piece in enumerate(head.pieces):
@@ -267,7 +260,9 @@ class Stage:
         )
         cast = gl.vertex_array(self._deep, [(moving, "3f 12x", "point")], order)
         grain = 1.0 if head.rig is not None else 0.0
-        held = self._loaded[id(head)] = _Loaded(head, moving, pieces, cast, framing, grain)
+        held = self._loaded[id(head)] = _Loaded(
+            head, figure, pieces, cast, framing, grain, Pictures(gl, head)
+        )
         return held
 
     def _frame(self, width: int, height: int, fine: bool) -> _Frame:
@@ -288,7 +283,7 @@ class Stage:
             known = self._frames[width, height, fine] = _Frame(drawn, ready, picture)
         return known
 
-    def _shadow(self, held: _Loaded, light: Doubles, fine: bool, points: Array) -> moderngl.Texture:
+    def _shadow(self, held: _Loaded, light: Doubles, fine: bool, shot: Shot) -> moderngl.Texture:
         """The shadow of the key light; of quick pictures kept for some, since only lips move."""
         size = held.framing.size
         if fine:
@@ -296,13 +291,9 @@ class Stage:
         else:
             texture = held.shadow = held.shadow or self._depth(SHADOW[False])
             held.age += 1
-            some = points[::SPARSE]
-            still = (
-                held.cast_at is not None and float(np.abs(some - held.cast_at).max()) < MOVED * size
-            )
-            if still and held.age % KEPT:
+            if held.age % KEPT and self._cast_still(held, shot, size):
                 return texture
-            held.cast_at = some.copy()
+            held.cast_at = (dict(shot.weights), dict(shot.turns))
         frame = self._gl.framebuffer(depth_attachment=texture)
         frame.use()
         frame.clear(depth=1.0)
@@ -310,6 +301,20 @@ class Stage:
         held.cast.render()
         frame.release()
         return texture
+
+    def _cast_still(self, held: _Loaded, shot: Shot, size: float) -> bool:
+        """Whether the kept shadow is nearly that of this pose."""
+        weights, turns = held.cast_at
+        if held.age == 1 or {k: m.tobytes() for k, m in shot.turns.items()} != {
+            k: m.tobytes() for k, m in turns.items()
+        }:
+            return False
+        poser, far = held.figure.poser, 0.0
+        now, then = poser.targets(shot.weights), poser.targets(weights)
+        for target in now.keys() | then.keys():
+            if change := abs(now.get(target, 0.0) - then.get(target, 0.0)):
+                far += change * poser.farthest(target)
+        return far < MOVED * size
 
     def _depth(self, size: int) -> moderngl.Texture:
         texture = self._gl.depth_texture((size, size))
@@ -327,36 +332,6 @@ def _tell(program: moderngl.Program, **values: Any) -> None:
                 uniform.write(value)
             else:
                 uniform.value = value
-
-
-def _static(head: Head, rest: Array, normals: Array) -> Array:
-    """Colour, gloss, glow and place on the picture of every vertex (n, 7).
-
-    Light that cannot reach darkens colours, unless the head brings its own.
-    """
-    made = []
-    for piece in head.pieces:
-        count, material = len(piece.positions), piece.material
-        rows = np.zeros((count, 7), np.float32)
-        rows[:, :3] = material.color[:3]
-        if piece.colors is not None:
-            rows[:, :3] *= piece.colors
-        rows[:, 3] = np.clip((0.95 - material.rough) / 0.7, 0.0, 1.0)
-        rows[:, 4] = max(material.glow)
-        if piece.uv is not None:
-            rows[:, 5:7] = piece.uv
-        made.append(rows)
-    rows = np.concatenate([np.zeros((0, 7), np.float32), *made])
-    if head.rig is None:
-        rows[:, :3] *= occlusion(rest, normals, Poser(head).faces)[:, None]
-    return rows
-
-
-def _scaled(rest: Array, framing: Framing) -> Array:
-    """Points at rest in tenths of a head's usual height, for the grain of the clay."""
-    return ((rest - np.asarray(framing.mouth, np.float32)) * np.float32(2.4 / framing.size)).astype(
-        "f4"
-    )
 
 
 def _light(framing: Framing) -> tuple[Doubles, Doubles]:

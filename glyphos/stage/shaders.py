@@ -11,11 +11,11 @@ Schlick's Fresnel; tones are rolled off before they are written (a filmic curve)
 from __future__ import annotations
 
 VERTEX = """#version 330
-uniform mat4 view, light;
+uniform mat4 view, light; uniform vec2 tile;
 in vec3 point, normal, color, rest; in vec2 surface, uv;
 out vec3 P, N, C, R; out vec2 S, T; out vec4 L;
 void main() {
-    P = point; N = normal; C = color; R = rest; S = surface; T = uv;
+    P = point; N = normal; C = color; R = rest; S = surface; T = uv * tile;
     L = light * vec4(point, 1);
     gl_Position = view * vec4(point, 1);
 }"""
@@ -106,7 +106,7 @@ vec3 wrapped(float facing, vec3 w) { return pow(clamp((facing + w) / (1. + w), 0
 
 QUICK_VERTEX = (
     """#version 330
-uniform mat4 view, light; uniform vec3 eye, key, fill, rim; uniform sampler2D shadow; uniform int taps; uniform float span;
+uniform mat4 view, light; uniform vec2 tile; uniform vec3 eye, key, fill, rim; uniform sampler2D shadow; uniform int taps; uniform float span;
 in vec3 point, normal, color; in vec2 surface, uv;
 out vec3 D, H, N, V; out vec2 T; flat out float G; out float shade;
 """
@@ -123,7 +123,7 @@ void main() {
     sum += color * surface.y * 2.2;
     float power = mix(12., 160., smoothstep(.3, 1., gloss)), edge = .04 + .5 * pow(1. - max(dot(n, v), 0.), 5.);
     H = vec3(1, .96, .9) * gloss * s * pow(max(dot(n, normalize(key + v)), 0.), power) * mix(.18, 2.2, smoothstep(.4, 1., gloss)) * mix(.8, 1., edge) * .62;
-    D = color * sum * .62; N = n; V = v; T = uv; G = gloss; shade = s;
+    D = color * sum * .62; N = n; V = v; T = uv * tile; G = gloss; shade = s;
     gl_Position = view * vec4(point, 1);
 }"""
 )

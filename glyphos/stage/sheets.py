@@ -12,7 +12,7 @@ import numpy as np
 from ..characters.channels import face_channels
 from ..characters.dressing import Dressed
 from ..characters.poses import POSES, REST, SOUNDS, Pose
-from ..characters.posing import Poser, turns_of
+from ..characters.posing import turns_of
 from ..errors import StageError
 from ..files import write_atomic
 from ..progress import Progress
@@ -56,19 +56,17 @@ def draw_sheet(
     """Every pose in every view, with its name, as pixels (height, width, 4)."""
     from PIL import Image, ImageDraw, ImageFont
 
-    stage, poser = Stage(), Poser(dressed.head)
+    stage = Stage()
     framing = framing_from(dressed.framing)
     cells: list[tuple[str, Pixels]] = []
     try:
         for number, (name, values) in enumerate(poses.items()):
-            points, normals = poser.pose(
-                dressed.weights_for(values), turns_of(dressed.head, values)
-            )
+            weights, turns = dressed.weights_for(values), turns_of(dressed.head, values)
             for view in views:
                 shot = Shot(
                     dressed.head,
-                    points,
-                    normals,
+                    weights,
+                    turns,
                     VIEWS[view],
                     through=through,
                     wire=wire,

@@ -13,7 +13,7 @@ import numpy as np
 
 from ..characters.head import Head
 from ..characters.models.opening import open_head
-from ..characters.posing import Poser, turns_of
+from ..characters.posing import played
 from ..errors import GlyphosError, sentence
 from .messages import Reply, Request, receive, send
 from .renderer import Shot, Stage
@@ -27,18 +27,17 @@ class Heads:
 
     def __init__(self, stage: Stage) -> None:
         self._stage = stage
-        self._kept: dict[tuple[str, str, int], tuple[Head, Poser]] = {}
+        self._kept: dict[tuple[str, str, int], Head] = {}
 
-    def get(self, model: str, poses: str) -> tuple[Head, Poser]:
+    def get(self, model: str, poses: str) -> Head:
         path = Path(model)
         state = path.stat().st_mtime_ns if path.is_file() else 0
         key = (model, poses, state)
         if key not in self._kept:
             head = open_head(model, poses=Path(poses) if poses else None)
             while len(self._kept) >= KEPT:
-                old = self._kept.pop(next(iter(self._kept)))
-                self._stage.forget(old[0])
-            self._kept[key] = head, Poser(head)
+                self._stage.forget(self._kept.pop(next(iter(self._kept))))
+            self._kept[key] = head
         self._kept[key] = self._kept.pop(key)  # the latest last
         return self._kept[key]
 
@@ -47,16 +46,13 @@ def draw(stage: Stage, heads: Heads, request: Request) -> Any:
     """The pixels of a request."""
     shots = []
     for ask in request.asks:
-        head, poser = heads.get(ask.model, ask.poses)
-        if head.rig is not None and not ask.weights:
-            points, normals = poser.play(ask.values)
-        else:
-            points, normals = poser.pose(ask.weights, turns_of(head, ask.values))
+        head = heads.get(ask.model, ask.poses)
+        weights, turns = played(head, ask.values)
+        if head.rig is None or ask.weights:
+            weights = ask.weights
         camera = Camera(*ask.camera)
         framing = framing_from(ask.framing)
-        shots.append(
-            Shot(head, points, normals, camera, ask.mirror, ask.wire, ask.through, framing)
-        )
+        shots.append(Shot(head, weights, turns, camera, ask.mirror, ask.wire, ask.through, framing))
     return stage.draw(shots, request.size, background=request.background, fine=request.fine)
 
 

@@ -72,3 +72,24 @@ def cut(path: Path, length: int) -> Path:
 
 def with_length(data: bytes, length: int) -> bytes:
     return data[:8] + struct.pack("<I", length) + data[12:]
+
+
+def skinned(targets: dict[str, np.ndarray] | None = None) -> Made:
+    """A square that hangs on two bones; its third corner on both."""
+    made = Made()
+    primitive = made.mesh(targets)
+    primitive["attributes"]["JOINTS_0"] = made.add(np.array([[0, 1, 0, 0]] * 4, np.uint8))
+    primitive["attributes"]["WEIGHTS_0"] = made.add(
+        np.array([[1, 0, 0, 0], [0, 1, 0, 0], [0.5, 0.5, 0, 0], [1, 0, 0, 0]], np.float32)
+    )
+    made.document["nodes"][0].update(skin=0, translation=[9, 9, 9])  # ignored for what is skinned
+    made.document["nodes"] += [
+        {"name": "root", "children": [2]},
+        {"name": "jaw", "translation": [1, 0, 0]},
+    ]
+    inverse = np.tile(np.eye(4, dtype=np.float32), (2, 1, 1))
+    inverse[1, 3, 0] = -1  # columns first
+    made.document["skins"] = [
+        {"joints": [1, 2], "inverseBindMatrices": made.add(inverse.reshape(2, 16))}
+    ]
+    return made

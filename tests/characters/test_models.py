@@ -20,7 +20,7 @@ from glyphos.characters.models.container import read_container
 from glyphos.characters.models.gltf import read_gltf
 from glyphos.characters.posing import Poser, face_normals, rotation
 from glyphos.errors import ModelError
-from tests.characters.models import FACES, QUAD, Made, cut
+from tests.characters.models import FACES, QUAD, Made, cut, skinned
 from tests.examples import examples
 
 UP = np.array([[0, 1, 0], [0, 1, 0], [0, 0, 0], [0, 0, 0]], np.float32)
@@ -141,24 +141,7 @@ class Reading(Folder):
         np.testing.assert_allclose(moved, np.concatenate([QUAD + UP, QUAD + 2 * UP]))
 
     def test_bones_carry_what_they_hold(self) -> None:
-        made = Made()
-        primitive = made.mesh()
-        primitive["attributes"]["JOINTS_0"] = made.add(np.array([[0, 1, 0, 0]] * 4, np.uint8))
-        primitive["attributes"]["WEIGHTS_0"] = made.add(
-            np.array([[1, 0, 0, 0], [0, 1, 0, 0], [0.5, 0.5, 0, 0], [1, 0, 0, 0]], np.float32)
-        )
-        made.document["nodes"][0].update(
-            skin=0, translation=[9, 9, 9]
-        )  # ignored for what is skinned
-        made.document["nodes"] += [
-            {"name": "root", "children": [2]},
-            {"name": "jaw", "translation": [1, 0, 0]},
-        ]
-        inverse = np.tile(np.eye(4, dtype=np.float32), (2, 1, 1))
-        inverse[1, 3, 0] = -1  # columns first
-        made.document["skins"] = [
-            {"joints": [1, 2], "inverseBindMatrices": made.add(inverse.reshape(2, 16))}
-        ]
+        made = skinned()
         head = read_gltf(made.save(self.folder / "skin.glb"))
         poser = Poser(head)
         np.testing.assert_allclose(poser.rest(), QUAD, atol=1e-6)

@@ -16,7 +16,7 @@ from glyphos.characters.builtin import builtin
 from glyphos.characters.dressing import Dressed
 from glyphos.characters.models.gltf import read_gltf
 from glyphos.characters.poses import SOUNDS
-from glyphos.characters.posing import Poser
+from glyphos.characters.posing import played
 from glyphos.errors import StageError
 from glyphos.stage.occlusion import occlusion
 from glyphos.stage.renderer import BACKGROUNDS, Shot, Stage
@@ -42,14 +42,13 @@ class Pictures(unittest.TestCase):
     def setUpClass(cls) -> None:
         cls.stage = Stage()
         cls.head = builtin("mabel")
-        cls.poser = Poser(cls.head)
 
     @classmethod
     def tearDownClass(cls) -> None:
         cls.stage.close()
 
     def shot(self, values: dict[str, float] | None = None, **more: object) -> Shot:
-        return Shot(self.head, *self.poser.play(values or {}), **more)  # type: ignore[arg-type]
+        return Shot(self.head, *played(self.head, values or {}), **more)  # type: ignore[arg-type]
 
     def draw(self, shot: Shot, **more: object) -> np.ndarray:
         return self.stage.draw([shot], SIZE, **more).astype(int)  # type: ignore[arg-type]
@@ -88,12 +87,21 @@ class Pictures(unittest.TestCase):
         through = self.draw(self.shot(camera=VIEWS["mouth"], through=True))
         self.assertGreater(np.abs(plain - through)[90:150, 90:150, :3].mean(), 8)
 
+    def test_a_head_posed_on_the_chip_looks_the_same(self) -> None:
+        self.assertFalse(self.stage.on_chip)  # here it is the processor that draws
+        self.addCleanup(setattr, self.stage, "on_chip", False)
+        for values in ({"jaw_open": 0.6, "lips_part": 0.7, "head_yaw": 20.0}, {"lips_round": 0.8}):
+            pictures = []
+            for self.stage.on_chip in (False, True):
+                pictures.append(self.draw(self.shot(values), fine=True).astype(int))
+            apart = np.abs(pictures[0] - pictures[1])
+            self.assertLess((apart.max(axis=2) > 6).mean(), 0.001)
+            self.assertGreater(np.ptp(pictures[1][..., :3]), 100)
+
     def test_wire_shows_less_than_the_surface(self) -> None:
         head = read_gltf(SMALL)
-        points, normals = Poser(head).play({})
         solid, wire = (
-            self.draw(Shot(head, points, normals, wire=w), background="none")[..., 3]
-            for w in (False, True)
+            self.draw(Shot(head, wire=w), background="none")[..., 3] for w in (False, True)
         )
         self.assertGreater((solid > 128).sum(), 1000)
         self.assertLess((wire > 128).sum(), 0.2 * (solid > 128).sum())
@@ -114,6 +122,7 @@ class Pictures(unittest.TestCase):
         primitive["attributes"]["TEXCOORD_0"] = made.add(upper_left_first)
         primitive["material"] = 0
         made.document["images"] = [{"bufferView": made.view(picture), "mimeType": "image/png"}]
+        made.document["samplers"] = more.pop("samplers", [])
         made.document["textures"] = [more or {"source": 0}]
         texture = {"index": 0, **(worn or {})}
         looks = (
@@ -124,10 +133,32 @@ class Pictures(unittest.TestCase):
         made.document["materials"] = [{**looks, "doubleSided": True}]
         folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         head = read_gltf(made.save(folder / "square.glb"))
-        drawn = self.draw(Shot(head, *Poser(head).play({})), background="none", fine=bumps)
+        drawn = self.draw(Shot(head, *played(head, {})), background="none", fine=bumps)
         rows, columns = np.nonzero(drawn[..., 3] > 250)
         (top, bottom), (left, right) = np.quantile(rows, (0.25, 0.75)), np.quantile(columns, (0.25, 0.75))  # fmt: skip
         return np.array([drawn[int(y), int(x), :3] for y in (top, bottom) for x in (left, right)])
+
+    def test_pictures_go_on_beyond_their_edges_as_the_sampler_says(self) -> None:
+        """glTF 2.0, 5.26: wrapS and wrapT, in each of the four quarters of twice the picture."""
+        picture = Image.new("RGB", (64, 64), "lime")
+        picture.paste("red", (0, 0, 32, 64))  # its left half
+        file = io.BytesIO()
+        picture.save(file, "PNG")
+        # Red is 0 and green 1, a quarter and three quarters across: at 0.52 and 1.52 of the picture,
+        # then at 0.27 and 1.27
+        wanted = {10497: ([1, 1], [0, 0]), 33071: ([1, 1], [0, 1]), 33648: ([1, 0], [0, 1])}
+        for wrap, seen in wanted.items():
+            for offset, colours in zip((0.02, -0.23), seen, strict=True):
+                worn = {
+                    "extensions": {
+                        "KHR_texture_transform": {"scale": [2, 1], "offset": [offset, 0]}
+                    }
+                }
+                drawn = self.textured(
+                    file.getvalue(), worn=worn, source=0, sampler=0, samplers=[{"wrapS": wrap}]
+                )
+                with self.subTest(wrap, offset=offset):
+                    self.assertEqual([int(c.argmax()) for c in drawn], colours * 2)
 
     def test_a_texture_lies_on_the_surface_as_gltf_has_it(self) -> None:
         """glTF 2.0, 3.8.3: (0, 0) of a texture is the upper left corner of its picture."""
@@ -196,7 +227,7 @@ class Pictures(unittest.TestCase):
     def test_other_characters_and_small_sizes_are_drawn_and_given_back(self) -> None:
         for name in ("osric", "pip"):
             head = builtin(name)
-            picture = self.stage.draw([Shot(head, *Poser(head).play({}))], (3, 500))
+            picture = self.stage.draw([Shot(head, *played(head, {}))], (3, 500))
             self.assertEqual(picture.shape, (500, 8, 4))
             self.stage.forget(head)
 
@@ -242,10 +273,7 @@ class Light(unittest.TestCase):
         assert framing is not None
         self.assertEqual(framing.front, (0.0, 0.0, -1.0))
         stage = Stage()
-        shots = [
-            Shot(h, *Poser(h).pose({}), framing=framing_from(Dressed(h).framing))
-            for h in (head, turned)
-        ]
+        shots = [Shot(h, framing=framing_from(Dressed(h).framing)) for h in (head, turned)]
         a, b = (stage.draw([s], SIZE).astype(int) for s in shots)
         stage.close()
         self.assertLess(np.abs(a - b)[..., :3].mean(), 6.0)

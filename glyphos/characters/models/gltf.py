@@ -10,7 +10,20 @@ import numpy as np
 
 from ...errors import ModelError
 from ...progress import Progress
-from ..head import Array, Doubles, Head, Material, Node, Piece, Rig, Shape, Skin
+from ..head import (
+    CLAMPED,
+    MIRRORED,
+    REPEATED,
+    Array,
+    Doubles,
+    Head,
+    Material,
+    Node,
+    Piece,
+    Rig,
+    Shape,
+    Skin,
+)
 from ..posing import face_normals, largest
 from .accessors import read, read_sparse
 from .container import Container, Document, read_container
@@ -346,6 +359,7 @@ def _material(container: Container, index: object) -> Material:
         bool(entry.get("doubleSided", False)),
         float(entry.get("alphaCutoff", 0.5)) if alpha == "MASK" else 0.0,
         alpha == "BLEND",
+        _wraps(container, _worn(container, index)),
     )  # fmt: skip
 
 
@@ -374,6 +388,15 @@ def _worn(container: Container, material: object) -> dict[str, Any]:
     color = (entry.get("pbrMetallicRoughness") or {}).get("baseColorTexture")
     worn = color or entry.get("normalTexture") or {}
     return worn if isinstance(worn, dict) else {}
+
+
+def _wraps(container: Container, worn: dict[str, Any]) -> tuple[int, int]:
+    """How a texture goes on beyond its edges; what the file does not say, or says badly, repeats."""
+    texture = container.item("textures", worn["index"]) if "index" in worn else {}
+    sampler = container.item("samplers", texture["sampler"]) if "sampler" in texture else {}
+    across, down = sampler.get("wrapS", REPEATED), sampler.get("wrapT", REPEATED)
+    known = (REPEATED, CLAMPED, MIRRORED)
+    return across if across in known else REPEATED, down if down in known else REPEATED
 
 
 def _texture(container: Container, entry: object) -> int:
