@@ -125,7 +125,8 @@ class Head:
     """A head as a file holds it.
 
     targets: names of all morph targets in the file's order. combined: channels that stand for
-    several targets (expressions of a VRM), name to {target: weight}. turned: channels that turn
+    several targets (expressions of a VRM), name to {target: weight}. turns: our channels in degrees to
+    the nodes that follow them, each with its axis, of a head without a rig. turned: channels that turn
     bones, name to {node: what it does at full value}; one name may be in both. said: what a person should
     know about how the file was read.
     """
@@ -141,6 +142,7 @@ class Head:
     rig: Rig | None = None
     said: tuple[str, ...] = ()
     turned: Mapping[str, Mapping[int, Turned]] = field(default_factory=dict)
+    turns: Mapping[str, tuple[tuple[int, Vector], ...]] = field(default_factory=dict)
 
     @property
     def vertices(self) -> int:

@@ -36,17 +36,19 @@ def played(head: Head, values: Mapping[str, float]) -> tuple[Mapping[str, float]
 
 
 def turns_of(head: Head, values: Mapping[str, float]) -> dict[int, Doubles]:
-    """Turned nodes for channels in degrees, in the order in which the rig lists them."""
+    """Turned nodes for channels in degrees: as the rig lists them, else as they were found."""
     made: dict[int, Doubles] = {}
-    if head.rig is None:
-        return made
-    for channel, (names, axis) in head.rig.turns.items():
-        degrees = float(values.get(channel, 0.0))
-        if degrees:
-            for name in names:
-                node = head.node(name)
-                if node >= 0:
-                    made[node] = made.get(node, np.eye(4)) @ rotation(axis, degrees)
+    if head.rig is not None:
+        follow = {
+            channel: [(node, axis) for name in names if (node := head.node(name)) >= 0]
+            for channel, (names, axis) in head.rig.turns.items()
+        }
+    else:
+        follow = {channel: list(nodes) for channel, nodes in head.turns.items()}
+    for channel, nodes in follow.items():
+        if degrees := float(values.get(channel, 0.0)):
+            for node, axis in nodes:
+                made[node] = made.get(node, np.eye(4)) @ rotation(axis, degrees)
     return made
 
 

@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 from ...stage.client import StageClient
 from ...stage.messages import Ask, Request
 
+TURNS = ("gaze_yaw", "gaze_pitch", "head_yaw", "head_pitch", "head_roll")
 UNSEEN = 1e-5  # of a weight
 Then = Callable[[QImage | None, str], None]
 
@@ -19,10 +20,15 @@ Then = Callable[[QImage | None, str], None]
 NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view that shows it has a camera of its own
 
 
-def worn(model: str, poses: str, framing: tuple[float, ...], weights: Mapping[str, float]) -> Ask:
-    """A head with weights of its own channels, as a view is asked to show it."""
+def worn(
+    model: str, poses: str, framing: tuple[float, ...], weights: Mapping[str, float],
+    values: Mapping[str, float] | None = None,
+) -> Ask:  # fmt: skip
+    """A head with weights of its own channels, as a view is asked to show it. values: of our
+    channels, of which those that turn eyes and head are followed too."""
     told = {n: v for n, v in weights.items() if abs(v) > UNSEEN}
-    return Ask(model, NOWHERE, poses, {}, told or {next(iter(weights), ""): 0.0}, framing)
+    turns = {n: v for n, v in (values or {}).items() if n in TURNS}
+    return Ask(model, NOWHERE, poses, turns, told or {next(iter(weights), ""): 0.0}, framing)
 
 
 class Staging(QObject):

@@ -11,8 +11,9 @@ from ..head import Head
 from .bones import with_jaw, with_poses
 from .container import read_container
 from .gltf import read_gltf
+from .looking import with_looks
 from .usd import read_usd
-from .vrm import bones_of
+from .vrm import bones_of, vrm_version
 
 GLTF = (".glb", ".gltf", ".vrm")
 USD = (".usd", ".usda", ".usdc", ".usdz")
@@ -33,7 +34,7 @@ def open_head(
     path = Path(path)
     ending = path.suffix.lower()
     if ending in USD:
-        return read_usd(path, progress=progress)
+        return with_looks(read_usd(path, progress=progress))
     if ending not in GLTF:
         raise ModelError(
             f"{path.name} is no model that Glyphos reads; choose one that ends in {', '.join(ENDINGS)}."
@@ -42,7 +43,9 @@ def open_head(
     if head.rig is not None:
         return head
     container = read_container(path)
+    bones, old = bones_of(container), vrm_version(container) == "0"
+    head = with_looks(head, bones, backwards=old)
     beside = poses or path.with_suffix(".poses")
     if poses is not None or (beside.is_file() and container.items("animations")):
         return with_poses(head, container, beside)
-    return with_jaw(head, bones_of(container))
+    return with_jaw(head, bones)

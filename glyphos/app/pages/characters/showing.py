@@ -74,7 +74,9 @@ class Showing:
             self._show(Ask(model, NOWHERE, values=values), values)
             return
         self._pose(
-            dressed, values, lambda w: self._show(worn(model, poses, dressed.framing, w), values)
+            dressed,
+            values,
+            lambda w: self._show(worn(model, poses, dressed.framing, w, values), values),
         )
 
     def _show(self, theirs: Ask, values: dict[str, float]) -> None:
@@ -110,7 +112,7 @@ class Showing:
         def work(_: object) -> dict[str, float]:
             return dict(type(dressed)(dressed.head, fitting, like=dressed).weights_for(values))
 
-        self._c.jobs.submit("Posing", work, lambda w: self._show(worn(model, poses, dressed.framing, w), values),
+        self._c.jobs.submit("Posing", work, lambda w: self._show(worn(model, poses, dressed.framing, w, values), values),
                             name="pose", quiet=True, instead=True)  # fmt: skip
 
     def worst(self) -> None:

@@ -216,7 +216,7 @@ class FacePanel(QWidget):
         model, poses, _ = self._c.dresses.source(character)
         self._c.jobs.submit(
             "Posing", lambda _: dressed.weights_for(values),
-            lambda w: self.head.show_asks([worn(model, poses, dressed.framing, w)]),
+            lambda w: self.head.show_asks([worn(model, poses, dressed.framing, w, values)]),
             name="moment", quiet=True, instead=True, inputs=lambda: (self.character(), self.drawn),
         )  # fmt: skip
 
@@ -258,4 +258,5 @@ def ask_for(context: Context, character: Character, motion: Motion, seconds: flo
     high = min(low + 1, dress.frames - 1)
     row = dress.shares[low] + (position - low) * (dress.shares[high] - dress.shares[low])
     weights = dict(zip(dress.channels, row.tolist(), strict=True))
-    return worn(model, poses, context.dresses.latest(character).framing, weights)
+    framing = context.dresses.latest(character).framing
+    return worn(model, poses, framing, weights, motion.at(seconds))
