@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import threading
 import time
 import unittest
 from functools import cache
@@ -17,6 +18,7 @@ from PySide6.QtTest import QTest
 from glyphos.app.compose import make_window
 from glyphos.app.model.settings import Preferences
 from glyphos.app.sound.devices import SilentDevice
+from glyphos.characters.dressing import Dressed
 from glyphos.characters.fittings import decode_fitting
 from glyphos.production.kinds import character_key
 from glyphos.production.production import Production
@@ -261,6 +263,30 @@ class ThePage(Heads):
                 lambda: abs(self.face.head._asks[0].weights.get("jaw_open", 0) - before) > 0.1
             )
         self.idle()
+
+    def test_what_is_wanted_while_a_moment_is_found_is_shown_afterwards(self) -> None:
+        """The last place of a slider is seen, however slow the head is to follow."""
+        self.add()
+        self.characters.cast.speaker.setCurrentText("Mabel")
+        self.characters.give()
+        self.do("page-score")
+        self.show("01-mabel-beam")
+        self.idle()
+        self.transport.seek(float(self.current.motion.channel("jaw_open").argmax()) / 24)
+        found, gate = Dressed.weights_for, threading.Event()
+        self.addCleanup(gate.set)
+        with (
+            mock.patch.object(type(self.context.dresses), "dress", return_value=None),
+            mock.patch.object(Dressed, "weights_for", lambda *a: (gate.wait(20), found(*a))[1]),
+        ):
+            for value in (40, 30):
+                self.delivery.sliders["jaw_reach"].setValue(value)
+            gate.set()
+            self.wait(lambda: self.jobs.find("moment") is None and not self.jobs.running)
+        dressed = self.context.dresses.latest(self.kept)
+        motion = self.current.motion
+        wanted = found(dressed, motion.at(self.transport.position()))["jaw_open"]
+        self.assertAlmostEqual(self.face.head._asks[0].weights["jaw_open"], wanted, places=3)
 
     def test_a_gesture_is_worn_by_hand_and_as_found_again(self) -> None:
         self.add()

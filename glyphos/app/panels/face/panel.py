@@ -74,6 +74,7 @@ class FacePanel(QWidget):
         self.head.looked.connect(self._name_view)
         self.head.shown.connect(self._ready)
         self._seconds = 0.0
+        self._late = False  # another moment was wanted meanwhile
         self._other: Motion | None = None  # of the delivery that is compared
         context.current.other_changed.connect(self._compare)
         context.current.reading_changed.connect(self._compare)
@@ -211,14 +212,24 @@ class FacePanel(QWidget):
     def _show_alone(self, character: Character, values: dict[str, float]) -> None:
         """One moment by itself, while the line on the head is being found (as under a slider)."""
         dressed = self._c.dresses.latest(character)
-        if dressed is None or self._c.jobs.find("moment") is not None:
+        if dressed is None:
+            return
+        if self._c.jobs.find("moment") is not None:  # it ends first, or nothing would ever be seen
+            self._late = True
             return
         model, poses, _ = self._c.dresses.source(character)
         self._c.jobs.submit(
             "Posing", lambda _: dressed.weights_for(values),
             lambda w: self.head.show_asks([worn(model, poses, dressed.framing, w, values)]),
             name="moment", quiet=True, instead=True, inputs=lambda: (self.character(), self.drawn),
+            ended=lambda _: self._catch_up(),
         )  # fmt: skip
+
+    def _catch_up(self) -> None:
+        """What was wanted while one moment was being found."""
+        if self._late:
+            self._late = False
+            self._again()
 
     def _compare(self) -> None:
         """The motion of the other setting, where both are to be seen."""
