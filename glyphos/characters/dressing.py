@@ -228,7 +228,7 @@ def summary(dressed: Dressed, dress: Dress | None = None) -> list[str]:
     """What went well, in sentences."""
     fit = dressed.fit
     if fit is None:
-        return [f"{dressed.head.name} says itself how it is played; nothing has to be fitted"]
+        return [f"{dressed.head.name} brings its own rig; nothing has to be fitted"]
     votes = fit.votes()
     both = sum(v.verdict == "agree" for v in votes)
     shape = sum(v.verdict == "shape only" for v in votes)

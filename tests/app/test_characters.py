@@ -380,7 +380,7 @@ class ThePage(Heads):
         self.characters.choose("pip")
         self.idle()
         self.do("point-mouth")
-        self.assertIn("says itself", self.status)
+        self.assertIn("says where its mouth is", self.status)
 
     def test_a_fitting_goes_to_a_file_and_comes_from_one(self) -> None:
         self.add()

@@ -382,7 +382,7 @@ class Documents(unittest.TestCase):
         wanted = rig.weights(rows_of(motion())[frame])
         for name, weight in dress.weights(frame).items():
             self.assertAlmostEqual(weight, float(wanted.get(name, 0.0)), places=9)
-        self.assertIn("says itself", summary(mabel)[0])
+        self.assertIn("its own rig", summary(mabel)[0])
         self.assertEqual(findings(mabel), [])
         self.assertTrue(Path(own("mabel").path).is_file() and msgspec is not None)
 

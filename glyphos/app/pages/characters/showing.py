@@ -140,7 +140,7 @@ class Showing:
         """Let the next click on the head say where its mouth is."""
         dressed = self._c.dresses.latest(self._page.character)
         if dressed is None or dressed.own:
-            raise EditError("This head says itself where its mouth is.")
+            raise EditError("This head says where its mouth is; nothing has to be pointed at.")
         self._page.ours.setChecked(False)
         self._page.head.ask_for_point()
         self._c.talk.say("Click between the lips.")
