@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json as encoder
+import os
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -132,3 +133,33 @@ def fit(
     put_out(encode_fitting(made), str(output))
     for finding in findings(dressed):
         messages.print(f"! {finding}", markup=False)
+
+
+@app.command()
+def drawings(
+    folder: Annotated[Path, typer.Argument(help="A folder with mouth drawings (.png, .svg).")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="Where to write the character (.json), in that folder.")],
+) -> None:  # fmt: skip
+    """Make a character of drawings; what each shows is found by its name."""
+    import msgspec
+
+    from ..characters.drawings.mouths import encode_mouths, read_folder
+    from ..errors import SaveError
+
+    if output.suffix.lower() != ".json":
+        raise SaveError(f"{output.name} should end in .json, since that is what a character is.")
+    made, said = read_folder(folder)
+    beside = Path(os.path.relpath(folder.resolve(), output.resolve().parent))
+    if ".." in beside.parts:
+        raise SaveError(
+            f"{output.name} should lie in {folder.name} or above it, beside its drawings."
+        )
+    made = msgspec.structs.replace(
+        made,
+        mouths=tuple(
+            msgspec.structs.replace(m, file=(beside / m.file).as_posix()) for m in made.mouths
+        ),
+    )
+    put_out(encode_mouths(made), str(output))
+    for words in said:
+        messages.print(words, markup=False)

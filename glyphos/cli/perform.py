@@ -8,7 +8,9 @@ from typing import Annotated
 import typer
 
 from ..motion.curve import Motion
+from ..motion.delivery import Delivery
 from ..progress import share
+from ..speech.reading import Reading
 from .talk import Language, Output, Script, Text, get_reading, messages, progress, put_out
 
 
@@ -34,14 +36,17 @@ def perform(
     first_frame: Annotated[int, typer.Option(help="Number of a character's first frame.")] = 0,
     rest_before: Annotated[float, typer.Option(help="Seconds of rest before, on a character.")] = 0.0,
     rest_after: Annotated[float, typer.Option(help="Seconds of rest after, on a character.")] = 0.0,
+    step: Annotated[int, typer.Option(help="Held drawings change on every so manieth frame: 1, 2 or 3.")] = 1,
+    change: Annotated[float, typer.Option(help="How dear a change of drawings is, 0..10; 1 as usual.")] = 1.0,
+    shortest: Annotated[int, typer.Option(help="Frames that a drawing is held at least.")] = 2,
     output: Output = None,
 ) -> None:  # fmt: skip
     """Compute the motion of the face; writes curves as JSON or CSV by the ending of -o.
 
-    With --character: the curves of that character, as .csv, .json, .glb, .gltf, .vrma or .usda.
+    With --character: the curves of that character, as .csv, .json, .glb, .gltf, .vrma or .usda; the
+    held drawings of a character of drawings, as .txt, .csv or .xsheet.csv.
     """
     from ..handoff import curves
-    from ..motion.delivery import Delivery
     from ..motion.loudness import measure
     from ..motion.perform import perform as compute
     from ..rates import frame_rate
@@ -62,7 +67,10 @@ def perform(
         recording = open_recording(source)
         loudness = measure(recording.samples, 16_000)
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
-    if character is not None:
+    if character is not None and _drawn(character):
+        wish = (step, change, shortest)
+        _in_drawings(motion, reading, delivery, character, output, wish, first_frame)
+    elif character is not None:
         _on_character(motion, character, output, error, first_frame, rest_before, rest_after)
     elif output:
         curves.save(motion, output)
@@ -94,3 +102,32 @@ def _on_character(
             messages.print(f"written to {path}", markup=False)
     for finding in findings(dressed, dress):
         messages.print(f"! {finding}", markup=False)
+
+
+def _drawn(character: str) -> bool:
+    """Whether a character is one of drawings."""
+    from ..characters.drawings.mouths import is_mouths
+
+    path = Path(character)
+    return path.suffix.lower() == ".json" and path.is_file() and is_mouths(path.read_bytes())
+
+
+def _in_drawings(
+    motion: Motion, reading: Reading, delivery: Delivery, character: str, output: str | None,
+    wish: tuple[int, float, int], first_frame: int,
+) -> None:  # fmt: skip
+    from ..characters.drawings.choosing import Wish, expose
+    from ..characters.drawings.mouths import decode_mouths
+    from ..handoff.exposure import save, to_list
+
+    step, change, shortest = wish
+    if not 1 <= step <= 12 or not 0 <= change <= 10 or not 1 <= shortest <= 48:
+        raise typer.BadParameter("a step is 1 to 12, a change 0 to 10, the shortest hold 1 to 48")
+    path = Path(character)
+    mouths = decode_mouths(path.read_bytes(), path.name)
+    made = expose(motion, mouths, Wish(step, change, shortest))
+    if output is None:
+        put_out(to_list(made, mouths, first_frame), None)
+        return
+    save(Path(output), made, mouths, motion, reading, delivery, first_frame)
+    messages.print(f"{len(made)} exposures written to {output}", markup=False)
