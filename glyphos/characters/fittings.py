@@ -88,7 +88,7 @@ def decode_fitting(data: bytes, name: str) -> Fitting:
 
 def fitting_for(head: Head, path: Path | None = None) -> Fitting:
     """A new fitting of a head. path: where it will be kept, from where the model is named."""
-    return Fitting(_relative(head.path, path), digest_of(head.path), head.channels)
+    return Fitting(beside(head.path, path), digest_of(head.path), head.channels)
 
 
 def digest_of(path: Path) -> str:
@@ -96,7 +96,8 @@ def digest_of(path: Path) -> str:
     return hashlib.sha256(path.read_bytes()).hexdigest() if path.is_file() else ""
 
 
-def _relative(model: Path, fitting: Path | None) -> str:
+def beside(model: Path, fitting: Path | None) -> str:
+    """The path of a model as a fitting that lies there names it."""
     if fitting is None:
         return str(model)
     return Path(os.path.relpath(model.resolve(), fitting.resolve().parent)).as_posix()

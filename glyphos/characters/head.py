@@ -126,7 +126,8 @@ class Head:
 
     targets: names of all morph targets in the file's order. combined: channels that stand for
     several targets (expressions of a VRM), name to {target: weight}. turns: our channels in degrees to
-    the nodes that follow them, each with its axis, of a head without a rig. turned: channels that turn
+    the nodes that follow them, of a head without a rig, each with its axis and a point of that, as
+    the node has them. turned: channels that turn
     bones, name to {node: what it does at full value}; one name may be in both. said: what a person should
     know about how the file was read.
     """
@@ -142,7 +143,7 @@ class Head:
     rig: Rig | None = None
     said: tuple[str, ...] = ()
     turned: Mapping[str, Mapping[int, Turned]] = field(default_factory=dict)
-    turns: Mapping[str, tuple[tuple[int, Vector], ...]] = field(default_factory=dict)
+    turns: Mapping[str, tuple[tuple[int, Vector, Vector], ...]] = field(default_factory=dict)
 
     @property
     def vertices(self) -> int:

@@ -13,9 +13,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .head import Array, Doubles, Head, Ints, Piece
+from .head import Array, Doubles, Head, Ints, Piece, Vector
 
 SEEN = 1e-6  # of a weight
+ORIGIN = (0.0, 0.0, 0.0)
 Turns = Mapping[int, Doubles]  # a node's number to the matrix (4, 4) that its own is multiplied by
 
 
@@ -38,17 +39,18 @@ def played(head: Head, values: Mapping[str, float]) -> tuple[Mapping[str, float]
 def turns_of(head: Head, values: Mapping[str, float]) -> dict[int, Doubles]:
     """Turned nodes for channels in degrees: as the rig lists them, else as they were found."""
     made: dict[int, Doubles] = {}
-    if head.rig is not None:
-        follow = {
-            channel: [(node, axis) for name in names if (node := head.node(name)) >= 0]
+    follow: dict[str, list[tuple[int, Vector, Vector]]] = (
+        {channel: list(nodes) for channel, nodes in head.turns.items()} if head.rig is None else {
+            channel: [(node, axis, ORIGIN) for name in names if (node := head.node(name)) >= 0]
             for channel, (names, axis) in head.rig.turns.items()
         }
-    else:
-        follow = {channel: list(nodes) for channel, nodes in head.turns.items()}
+    )  # fmt: skip
     for channel, nodes in follow.items():
         if degrees := float(values.get(channel, 0.0)):
-            for node, axis in nodes:
-                made[node] = made.get(node, np.eye(4)) @ rotation(axis, degrees)
+            for node, axis, point in nodes:
+                turn = rotation(axis, degrees)
+                turn[:3, 3] = np.asarray(point) - turn[:3, :3] @ np.asarray(point)
+                made[node] = made.get(node, np.eye(4)) @ turn
     return made
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json as encoder
-import os
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -144,20 +143,21 @@ def drawings(
     import msgspec
 
     from ..characters.drawings.mouths import encode_mouths, read_folder
+    from ..characters.fittings import beside
     from ..errors import SaveError
 
     if output.suffix.lower() != ".json":
         raise SaveError(f"{output.name} should end in .json, since that is what a character is.")
     made, said = read_folder(folder)
-    beside = Path(os.path.relpath(folder.resolve(), output.resolve().parent))
-    if ".." in beside.parts:
+    place = Path(beside(folder, output))
+    if ".." in place.parts:
         raise SaveError(
             f"{output.name} should lie in {folder.name} or above it, beside its drawings."
         )
     made = msgspec.structs.replace(
         made,
         mouths=tuple(
-            msgspec.structs.replace(m, file=(beside / m.file).as_posix()) for m in made.mouths
+            msgspec.structs.replace(m, file=(place / m.file).as_posix()) for m in made.mouths
         ),
     )
     put_out(encode_mouths(made), str(output))

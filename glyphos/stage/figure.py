@@ -79,15 +79,18 @@ class Figure:
         self._nowhere = gl.simple_framebuffer((1, 1))  # without one, nothing is computed at all
         self._kept: dict[tuple[str, int], _Kept] = {}
         self._used = 0
+        self._most = min(MOST_ROWS, int(gl.info["GL_MAX_TEXTURE_SIZE"]))
         self._turns: object = None
 
     def pose(self, weights: Mapping[str, float], turns: Turns | None = None) -> None:
         """Put the head into a pose; arguments as those of `Poser.pose`."""
         if not self.count:
             return
-        rows = self._rows_of(
-            {k: w for k, w in self.poser.targets(weights).items() if abs(w) > SEEN}
-        )
+        acting = {k: w for k, w in self.poser.targets(weights).items() if abs(w) > SEEN}
+        if sum(self._room(k, n) for k in acting for n in self._numbers(k)) > self._most:
+            self.show(*self.poser.pose(weights, turns))  # more than the chip holds at once
+            return
+        rows = self._rows_of(acting)
         if self._active.width < len(rows):
             self._active.release()
             self._active = self._gl.texture((2 * len(rows), 1), 4, dtype="f4")
@@ -126,7 +129,7 @@ class Figure:
         wanted = [
             (key, number, weight)
             for key, weight in weights.items()
-            for number in range(len(self.poser.moves(key)))
+            for number in self._numbers(key)
         ]
         need = sum(self._room(key, number) for key, number, _ in wanted
                    if (key, number) not in self._kept)  # fmt: skip
@@ -137,6 +140,9 @@ class Figure:
             [(weight, k.first, k.last, k.row) for weight, k in made], np.float32
         ).reshape(-1, 4)
 
+    def _numbers(self, target: str) -> range:
+        return range(len(self.poser.moves(target)))
+
     def _room(self, target: str, number: int) -> int:
         first, last = self.poser.moves(target)[number].reach
         return -(-(last - first + 1) // WIDTH)
@@ -144,9 +150,9 @@ class Figure:
     def _grow(self, need: int, wanted: list[tuple[str, int, float]]) -> None:
         """A larger texture; where that cannot be, one with what is active alone."""
         whole = self._used + need
-        if whole > MOST_ROWS:
+        if whole > self._most:
             whole = sum(self._room(key, number) for key, number, _ in wanted)
-        rows = min(max(2 * self._deltas.height, 1 << (whole - 1).bit_length()), MOST_ROWS)
+        rows = min(max(2 * self._deltas.height, 1 << (whole - 1).bit_length()), self._most)
         self._deltas.release()
         self._deltas = self._gl.texture((2 * WIDTH, rows), 3, dtype="f4")
         self._kept.clear()
@@ -157,7 +163,7 @@ class Figure:
         if known is None:
             move = self.poser.moves(target)[number]
             first, last = move.reach
-            rows = -(-(last - first + 1) // WIDTH)
+            rows = self._room(target, number)
             cells = np.zeros((rows * WIDTH, 2, 3), np.float32)
             cells[move.where - first, 0] = move.delta
             cells[move.where - first, 1] = move.bend

@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 
+from glyphos.app.drawing import theme
 from glyphos.app.pages.score.loupe_paper import LoupePaper
 from glyphos.app.pages.score.paint import Painter
 from glyphos.production.production import Production
@@ -111,15 +112,30 @@ class Mouse(DeskCase):
                 time = self.flat.edge_time(edge)
                 for step in (0.012, 0.03, 0.031, -0.01):
                     self.page.desk.drag_edge(edge, time + step)
-                    kept = self.painted(self.paper), self.painted(self.loupe)
-                    self.paper.set_ruler(self.paper.ruler)  # forgets every row
-                    self.loupe.theme = self.loupe.theme
-                    for widget, before in zip((self.paper, self.loupe), kept, strict=True):
-                        apart = before.astype(int) - self.painted(widget)
-                        different = (np.abs(apart) > 12).any(axis=2)  # of a curve: 0.001 is kept
-                        self.assertLess(different.sum(), 6, (widget, number, edge, step))
+                    self.assert_as_painted_anew((edge, step))
                 self.page.desk.give_up()
                 self.page.desk.drop()  # the hand lets go
+
+    def test_signs_marks_and_larger_text_are_seen_at_once(self) -> None:
+        self.selection.select(Part("word", 14))
+        done = ("confirm", "undo", "mark-breath", "mark-laugh", "undo", "pin-part", "lift-pins")
+        for command in done:
+            self.do(command)
+            self.assert_as_painted_anew(command)
+        with mock.patch.object(theme, "scale", return_value=1.3):
+            self.page.text_resized()
+            self.loupe.update()
+            self.assert_as_painted_anew("text")
+
+    def assert_as_painted_anew(self, said: object) -> None:
+        """What is shown of score and Loupe is what is shown once they forget what they painted."""
+        kept = self.painted(self.paper), self.painted(self.loupe)
+        self.paper.set_ruler(self.paper.ruler)
+        self.loupe.theme = self.loupe.theme
+        for widget, before in zip((self.paper, self.loupe), kept, strict=True):
+            apart = before.astype(int) - self.painted(widget)
+            different = (np.abs(apart) > 12).any(axis=2)  # of a curve: 0.001 is kept
+            self.assertLess(different.sum(), 6, (widget, said))
 
     def test_a_drag_paints_a_strip_and_not_the_row(self) -> None:
         self.selection.select(Part("word", 14))

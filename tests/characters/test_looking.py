@@ -58,7 +58,7 @@ class Looking(unittest.TestCase):
         made.document["nodes"][1].pop("rotation")
         head = open_head(made.save(self.folder / "eyes.glb"))
         self.assertEqual(
-            [head.nodes[k].name for k, _ in head.turns["gaze_yaw"]], ["Eye_L", "eyeRight"]
+            [head.nodes[k].name for k, _, _ in head.turns["gaze_yaw"]], ["Eye_L", "eyeRight"]
         )
         self.assertIn("Eye_L and eyeRight turn with the gaze", head.said)
         for moved in self.front(head, gaze_yaw=30.0):
@@ -93,11 +93,41 @@ class Looking(unittest.TestCase):
             )  # fmt: skip
             head = open_head(made.save(self.folder / f"of{version}.vrm"))
             with self.subTest(version):
-                self.assertEqual({k for k, _ in head.turns["gaze_yaw"]}, {2, 3})
+                self.assertEqual({k for k, _, _ in head.turns["gaze_yaw"]}, {2, 3})
                 for moved in self.front(head, gaze_yaw=30.0):
                     self.assertAlmostEqual(float(moved[0]), -0.5 * front, places=5)
                 for moved in self.front(head, gaze_pitch=30.0):
                     self.assertAlmostEqual(float(moved[1]), 0.5, places=5)
+
+    def test_eyes_made_in_one_place_with_the_head_turn_about_their_own_middles(self) -> None:
+        """As where every part of a head has its origin between the feet."""
+        made = self.model()
+        for node in made.document["nodes"][2:4]:
+            far = node.pop("translation")
+            node["matrix"] = [*np.eye(4).ravel()[:12].tolist(), 0, 0, 0, 1]
+            node["mesh"] = len(made.document["meshes"])
+            points = (QUAD * 0.2 + np.array([far[0], 17, 0.5])).astype(np.float32)
+            accessor = made.add(points, min=points.min(0).tolist(), max=points.max(0).tolist())
+            indices = made.document["meshes"][0]["primitives"][0]["indices"]
+            made.document["meshes"].append(
+                {"primitives": [{"attributes": {"POSITION": accessor}, "indices": indices}]}
+            )
+        made.document["nodes"][1].pop("rotation")
+        head = open_head(made.save(self.folder / "far.glb"))
+        poser = Poser(head)
+        rest, turned = poser.rest(), poser.pose({}, turns_of(head, {"gaze_yaw": 40.0}))[0]
+        for eye in (slice(4, 8), slice(8, 12)):
+            np.testing.assert_allclose(turned[eye].mean(0), rest[eye].mean(0), atol=1e-5)
+            self.assertGreater(np.abs(turned[eye] - rest[eye]).max(), 0.04)
+
+    def test_a_head_that_would_leave_its_face_behind_stays(self) -> None:
+        for children in ([0], [2, 3, 4]):  # without its eyes, without its skin
+            made = self.model()
+            made.document["nodes"][1]["children"] = children
+            made.document["scenes"] = [{"nodes": [k for k in range(5) if k not in children]}]
+            head = open_head(made.save(self.folder / "apart.glb"))
+            self.assertNotIn("head_yaw", head.turns)
+            self.assertIn("gaze_yaw", head.turns)
 
     def test_what_is_named_alike_but_holds_nothing_or_is_no_eye_stays(self) -> None:
         made = self.model(("eyelid_L", "EyeTarget"))

@@ -90,6 +90,12 @@ class Figures(unittest.TestCase):
         for k in range(0, len(head.targets) - 2, 3):
             self.assert_as_measured(made, dict.fromkeys(head.targets[k : k + 3], 0.5))
 
+    def test_more_than_the_chip_holds_at_once_is_posed_all_the_same(self) -> None:
+        self.addCleanup(setattr, figure, "MOST_ROWS", figure.MOST_ROWS)
+        figure.MOST_ROWS = 2
+        head = builtin("pip")
+        self.assert_as_measured(self.figure(head), dict.fromkeys(head.targets, 0.2))
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -9,10 +9,10 @@ import numpy as np
 from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
+from ...characters.models.looking import TURNS
 from ...stage.client import StageClient
 from ...stage.messages import Ask, Request
 
-TURNS = ("gaze_yaw", "gaze_pitch", "head_yaw", "head_pitch", "head_roll")
 UNSEEN = 1e-5  # of a weight
 Then = Callable[[QImage | None, str], None]
 

@@ -12,8 +12,6 @@ from dataclasses import dataclass, field, replace
 from functools import cache
 from itertools import pairwise
 
-import numpy as np
-
 from ....speech.parts import Flat
 from ....speech.reading import Phone, Reading, Word
 from .strips import WHOLE, Strip, joined
@@ -191,8 +189,11 @@ def relaid(
     Returns the numbers of those rows, with the strip of each in which it is another now.
     """
     changed: dict[int, Strip] = {}
-    page.words = flat.words
+    before, page.words = page.words, flat.words
     for r, row in enumerate(page.rows):
+        words = {p.word for p in row.pieces if p.word >= 0}
+        if any(_signs(before[k]) != _signs(flat.words[k]) for k in words):
+            changed[r] = WHOLE
         if row.phones == flat.phones[row.sound : row.sound + len(row.phones)]:
             continue
         fresh = [p if p.sound < 0 or p.phone is flat.phones[p.sound]
@@ -203,7 +204,7 @@ def relaid(
             pieces, x = row.pieces, row.x
             row.pieces = _relaid_row(row, flat, first, last, per_second, word_width, letter_width)
             _spread(row, page.width)
-            changed[r] = _differing(pieces, x, row)
+            changed[r] = joined(changed.get(r), _differing(pieces, x, row))
     for r, (row, following) in enumerate(pairwise(page.rows)):
         last_piece, next_piece = row.pieces[-1], following.pieces[0]
         if last_piece.end == next_piece.start:
@@ -217,6 +218,11 @@ def relaid(
             row.pieces[-1] = replace(last_piece, end=next_piece.start)
             changed[r] = joined(changed.get(r), (row.x[-1], row.width))
     return changed
+
+
+def _signs(word: Word) -> tuple[bool, bool]:
+    """What is written beside a word."""
+    return word.doubtful, word.confirmed
 
 
 def _differing(pieces: list[Piece], x: list[float], row: Row) -> Strip:
@@ -329,6 +335,6 @@ def fitting_scale(
     if count(low) > rows and not anyway:
         return 0.0
     least = max(rows, count(low))
-    scales: list[float] = [low, *np.arange(high, low, -15.0)[::-1].tolist()]
-    # A wider scale never needs fewer rows, so that halving finds the widest
+    scales = [low, *(float(x) for x in reversed(range(int(high), int(low), -15)))]
+    # A wider scale hardly ever needs fewer rows, so that halving finds the widest, or one that fits
     return scales[bisect_right(scales, least, key=count) - 1]

@@ -129,7 +129,8 @@ class LoupePaper(LoupeSheet):
         """Veils, letters and edges; of another reading only what differs is painted anew."""
         assert self.flat is not None
         ratio = self.devicePixelRatioF()
-        key = (part, self.part, self.edge, self.span, self.width(), self.height(), ratio)
+        size = (self.width(), self.height(), ratio, themes.scale())
+        key = (part, self.part, self.edge, self.span, size)
         old = self._over if self._over is not None and self._over.key == key else None
         if old is not None and old.flat is self.flat:
             return old.picture

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QSize, Signal
 from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from ....motion.curve import Motion
 from ....speech.parts import Edge, Flat, Part
 from ...drawing.spectrogram import energy_changes
 from ...drawing.theme import Theme
+from ...drawing.themed import Themed
 
 SIDE = 16.0
 LETTERS = 27.0
@@ -32,14 +33,13 @@ class Written:
     picture: QPixmap
 
 
-class LoupeSheet(QWidget):
+class LoupeSheet(Themed):
     """Shows a stretch of the line large; knows where everything stands."""
 
     shown_changed = Signal()  # another word is shown
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self._theme = theme
+        super().__init__(theme)
         self.flat: Flat | None = None
         self.part: Part | None = None
         self.motion: Motion | None = None
@@ -59,9 +59,6 @@ class LoupeSheet(QWidget):
         self._fitted: Part | None = None  # what the stretch in sight was chosen for
         self._dragging = False
         self.setMinimumHeight(120)
-        self.setAttribute(
-            Qt.WidgetAttribute.WA_OpaquePaintEvent
-        )  # what is behind it need not paint
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setAccessibleName("Loupe")
         self.setAccessibleDescription(
@@ -73,15 +70,6 @@ class LoupeSheet(QWidget):
         return QSize(700, 165)
 
     # ---- values -----------------------------------------------------------------------------
-
-    @property
-    def theme(self) -> Theme:
-        return self._theme
-
-    @theme.setter
-    def theme(self, theme: Theme) -> None:
-        self._theme = theme
-        self._forget()
 
     def _forget(self) -> None:
         self._kept = self._lips = self._over = None

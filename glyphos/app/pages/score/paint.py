@@ -134,14 +134,14 @@ class Painter:
                 text = ruler_text(seconds, fps, self.unit, named=first)
                 long = metrics.horizontalAdvance(text)
                 free, right, first = x + max(44.0, long + RULER_GAP), x + 2 + long, False
-            made.append((x, right, text))
+            made.append((x, right, (text,)))
         return made
 
     def _ruler(self, painter: QPainter, ticks: list[Thing]) -> None:
         painter.setFont(self.bands.ruler_font)
         bottom = self.bands.ruler
         rule, faint = QPen(self.theme.color("rule"), 1), self.theme.color("faint")
-        for left, _, text in ticks:
+        for left, _, (text,) in ticks:
             x = MARGIN + left
             painter.setPen(rule)
             painter.drawLine(QPointF(x, bottom - 3), QPointF(x, bottom))
@@ -257,7 +257,7 @@ class Painter:
                    for kind, p in zip(kinds, phones, strict=True)]  # fmt: skip
         half = self._glyph_width / 2
         glyphs = [
-            (round(places[k] - half, 3), round(places[k] + half, 3), f"{shapes[k]}/{kinds[k]}")
+            (round(places[k] - half, 3), round(places[k] + half, 3), (shapes[k], kinds[k]))
             for k in with_room(places, telling, 2 * 0.95 * half)
         ]
         return Lips(motion, spoken, kinds, glyphs)
@@ -270,9 +270,8 @@ class Painter:
         """Ribbon and glyphs of a row; at least what lies in a strip of it."""
         self._ribbon(painter, row, lips, strip)
         middle, width = self.bands.glyphs_top + self.bands.glyphs / 2, self._glyph_width
-        for left, right, seen in lips.glyphs:
+        for left, right, (shape, kind) in lips.glyphs:
             if meets(strip, left, right):
-                shape, kind = seen.split("/")
                 at = QPointF(MARGIN + (left + right) / 2, middle)
                 paint_glyph(painter, shape, at, width, self.theme, kind)
 

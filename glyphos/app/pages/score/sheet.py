@@ -9,14 +9,15 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF
 from PySide6.QtGui import QPixmap, QResizeEvent
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from ....motion.curve import Motion
 from ....speech.parts import Edge, Flat, Level, Part
 from ....speech.reading import Reading
 from ...drawing.theme import Theme
+from ...drawing.themed import Themed
 from .bands import MARGIN, Bands
 from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
 from .strips import WHOLE, Strip, Thing, joined
@@ -35,12 +36,11 @@ class Painted:
     things: list[Thing]
 
 
-class Sheet(QWidget):
+class Sheet(Themed):
     """A page that is laid out; knows where everything stands, and what of it is to be painted."""
 
     def __init__(self, theme: Theme) -> None:
-        super().__init__()
-        self._theme = theme
+        super().__init__(theme)
         self.zoom = 1.0  # as a person wants it, beside what the room allows
         self.bands = Bands()
         self.ruler = "seconds"
@@ -63,21 +63,9 @@ class Sheet(QWidget):
         self._torn: dict[int, Strip] = {}  # of what stays, what is another by now
         self._stale: dict[int, Strip] = {}  # of the lips, what is to be painted anew
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
-        self.setAttribute(
-            Qt.WidgetAttribute.WA_OpaquePaintEvent
-        )  # what is behind it need not paint
         self.setAccessibleName("Score")
 
     # ---- values -----------------------------------------------------------------------------
-
-    @property
-    def theme(self) -> Theme:
-        return self._theme
-
-    @theme.setter
-    def theme(self, theme: Theme) -> None:
-        self._theme = theme
-        self._forget()
 
     @property
     def word(self) -> int:
@@ -87,8 +75,8 @@ class Sheet(QWidget):
         return self.flat.word_range(self.part)[0]
 
     def _forget(self) -> None:
-        self._kept.clear()
-        self._lips.clear()
+        for kept in (self._kept, self._lips, self._torn, self._stale):
+            kept.clear()
         self.update()
 
     def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
@@ -104,18 +92,24 @@ class Sheet(QWidget):
 
     def show_reading(self, reading: Reading | None) -> None:
         """Another reading of the same recording; while nothing but times changed, the rows stay."""
-        before = self.flat
+        before, noted = self.flat, self._notes()
         self.reading = reading
         self.flat = Flat.of(reading) if reading is not None else None
         if self._same_sounds(before) and self.page is not None and self.flat is not None:
             changed = relaid(self.page, self.flat, self.scale, word_width=self.bands.word_width,
                              letter_width=self.bands.letter_width)  # fmt: skip
+            if self._notes() != noted:
+                self._forget()
             for r, strip in changed.items():
                 self._torn[r] = joined(self._torn.get(r), strip)
                 self._stale[r] = joined(self._stale.get(r), strip)
                 self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
             return
         self.reflow()
+
+    def _notes(self) -> object:
+        """What is written on the waveforms."""
+        return self.reading and (self.reading.marks, self.reading.unread)
 
     def _same_sounds(self, before: Flat | None) -> bool:
         """Whether only times, pins and confidences differ, so that every row keeps its words.
@@ -205,8 +199,7 @@ class Sheet(QWidget):
 
     def reflow(self) -> None:
         """Lay the page out again for the present room."""
-        self._kept.clear()
-        self._lips.clear()
+        self._forget()
         width = max(200, self.width() - 2 * MARGIN)
         if self.reading is None:
             self._reflow_sound(width)
@@ -214,7 +207,6 @@ class Sheet(QWidget):
             self._reflow_reading(self.reading, width)
         rows = len(self.page.rows) if self.page is not None else 0
         self.setMinimumHeight(int(rows * self.bands.height + MARGIN / 2) if rows else 0)
-        self.update()
 
     def _reflow_sound(self, width: int) -> None:
         """Nothing was listened to yet: the waveform alone."""

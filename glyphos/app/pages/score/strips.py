@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 Strip = tuple[float, float]
-Thing = tuple[float, float, str]  # left, right, and what is painted there
+Thing = tuple[float, float, tuple[str, ...]]  # left, right, and what is painted there
 WHOLE: Strip = (-1e6, 1e6)
 
 
