@@ -320,3 +320,17 @@ class Pages(WindowCase):
                     ends = row.x[k] + (a.width + WIDTHS["letter_width"](a.phone.ipa) - 3) / 2
                     begins = row.x[k + 1] + (b.width - WIDTHS["letter_width"](b.phone.ipa) + 3) / 2
                     self.assertGreater(begins - ends, min(GAP, 4.5), (a.phone.ipa, b.phone.ipa))
+
+
+class Empty(WindowCase):
+    demo = False
+
+    def test_with_nothing_open_only_what_can_be_used_is_shown(self) -> None:
+        self.assertIsNone(self.current.line)
+        for widget in (self.page.script_area, self.page.loupe_area, self.page.score):
+            self.assertFalse(widget.isVisible())
+        self.assertTrue(self.page.hint.isVisible())
+        self.assertEqual(self.window.top.rate.currentText(), "24 fps")
+        self.do("whole-page")
+        self.do("whole-page")
+        self.assertFalse(self.page.script_area.isVisible())

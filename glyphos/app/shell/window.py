@@ -89,6 +89,7 @@ class Window(QMainWindow):
         c.transport.changed.connect(self._run)
         c.current.motion_changed.connect(self.show_moment)
         c.document.opened.connect(self._show_header)
+        self._show_header()
         c.document.opened.connect(lambda: self.page.enter())
         c.document.changed.connect(self._follow)
         c.preferring.changed.connect(self._dress)

@@ -75,7 +75,6 @@ class LoupeArea(QWidget):
 
     def _show_reading(self) -> None:
         self.loupe.show_reading(self._c.current.flat if self._c.current.heard else None)
-        self.setVisible(self._c.current.heard)
         self._title_soon()
 
     def _show_motion(self) -> None:

@@ -58,6 +58,7 @@ class ScorePage(Page):
 
     def __init__(self, context: Context, theme: Theme) -> None:
         self._c = context
+        self._whole = False
         self.desk = Correcting(context)
         self.hearing = Hearing(context)
         self.ask = Questions(context, self.desk, self.hearing)
@@ -143,9 +144,15 @@ class ScorePage(Page):
         settings.keep_layout("score", self.split.saveState())
 
     def show_whole(self, whole: bool) -> bool:
-        self.script_area.setVisible(not whole)
-        self.loupe_area.setVisible(not whole and self._c.current.heard)
+        self._whole = whole
+        self._arrange()
         return True
+
+    def _arrange(self) -> None:
+        """What there is something for: a script for a line, a Loupe for what was heard."""
+        beside = not self._whole
+        self.script_area.setVisible(beside and self._c.current.line is not None)
+        self.loupe_area.setVisible(beside and self._c.current.heard)
 
     def escape(self) -> bool:
         if self.desk.dragging:
@@ -268,6 +275,7 @@ class ScorePage(Page):
         self.paper.show_reading(self._c.current.reading if heard else None)
         self.hint.setVisible(not heard)
         self._show_hint()
+        self._arrange()
         alone = line is None
         self.score.setVisible(not alone)
         self.hint.setAlignment(
