@@ -71,6 +71,19 @@ def spoil(sound: np.ndarray, rate: int) -> np.ndarray:
     return (0.12 * (sound + tune + hiss)).astype(np.float32)
 
 
+def cast() -> None:
+    """Osric speaks in drawings."""
+    from glyphos.characters.builtin import set_path
+    from glyphos.characters.drawings.reading import read_drawings
+    from glyphos.production.documents import Character
+    from glyphos.production.kinds import encode
+
+    drawings = read_drawings(set_path("osric-drawings")).drawings
+    osric = Character("osric-drawn", "Osric in drawings", "osric-drawings", speakers=("Osric",), drawings=drawings)
+    (TARGET / "characters").mkdir(exist_ok=True)
+    (TARGET / "characters" / "osric-drawn.json").write_bytes(encode(osric))
+
+
 def main() -> None:
     python = sys.argv[1]
     shutil.rmtree(TARGET, ignore_errors=True)

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from glyphos.characters.drawings.mouths import Mouths
+from glyphos.characters.drawings.documents import Drawings
 from glyphos.characters.fittings import Fitting
 from glyphos.production.documents import Character, Header, Line
 from glyphos.proof.recording_check import RecordingCheck
@@ -15,7 +15,7 @@ from glyphos.speech.reading import Reading
 
 DOCUMENTS = {
     "reading": Reading, "line": Line, "production": Header, "recording-check": RecordingCheck,
-    "character": Character, "fitting": Fitting, "drawings": Mouths,
+    "character": Character, "fitting": Fitting, "drawings": Drawings,
 }  # fmt: skip
 
 

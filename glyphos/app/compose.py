@@ -14,6 +14,7 @@ from .model.current import Current
 from .model.derived import Derived
 from .model.document import Document
 from .model.dresses import Dresses
+from .model.exposing import Exposing
 from .model.jobs import Jobs
 from .model.preferring import Preferring
 from .model.selection import Selection
@@ -40,8 +41,9 @@ def make_context(
     transport = Transport(device)
     loader = Loader(transport, current)
     loader.setParent(transport)
-    return Context(document, selection, current, transport, derived, Dresses(document, jobs), Staging(), jobs, talk,
-                   ask or Asking(), Preferring(preferences))  # fmt: skip
+    return Context(document, selection, current, transport, derived, Dresses(document, jobs),
+                   Exposing(document, current, jobs), Staging(), jobs, talk, ask or Asking(),
+                   Preferring(preferences))  # fmt: skip
 
 
 def make_window(

@@ -1,4 +1,5 @@
-"""The heads that ship: Mabel, Osric and Pip, built by `tools/heads` from formulas alone."""
+"""The heads that ship, Mabel, Osric and Pip, built by `tools/heads` from formulas alone, and the
+sets of drawings."""
 
 from __future__ import annotations
 
@@ -10,11 +11,17 @@ from .head import Head
 from .models.gltf import read_gltf
 
 BUILTIN = ("mabel", "osric", "pip")
+SETS = ("osric-drawings", "pip-drawings")  # of drawings that ship
 
 
 def builtin_path(name: str) -> Path:
     """Where the file of one of them lies."""
     return Path(str(files("glyphos.data") / "heads" / f"{name}.glb"))
+
+
+def set_path(name: str) -> Path:
+    """The folder of one of our sets of drawings."""
+    return Path(str(files("glyphos.data") / "drawings" / name.removesuffix("-drawings")))
 
 
 @cache

@@ -136,30 +136,29 @@ def fit(
 
 @app.command()
 def drawings(
-    folder: Annotated[Path, typer.Argument(help="A folder with mouth drawings (.png, .svg).")],
-    output: Annotated[Path, typer.Option("-o", "--output", help="Where to write the character (.json), in that folder.")],
+    folder: Annotated[Path, typer.Argument(help="A folder with mouth drawings (PNG, SVG …), or one sheet of them.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="Where to write the character (.json), in that folder or above it.")],
+    grid: Annotated[str, typer.Option(help="Cut a sheet into COLUMNSxROWS, as in 4x3; else by its gaps.")] = "",
 ) -> None:  # fmt: skip
-    """Make a character of drawings; what each shows is found by its name."""
-    import msgspec
+    """Make a character of drawings; what each shows is found by its name and its picture."""
+    import re
 
-    from ..characters.drawings.mouths import encode_mouths, read_folder
-    from ..characters.fittings import beside
+    from ..characters.drawings.documents import encode_drawings
+    from ..characters.drawings.reading import in_words, read_drawings, relative_to
     from ..errors import SaveError
 
     if output.suffix.lower() != ".json":
         raise SaveError(f"{output.name} should end in .json, since that is what a character is.")
-    made, said = read_folder(folder)
-    place = Path(beside(folder, output))
-    if ".." in place.parts:
-        raise SaveError(
-            f"{output.name} should lie in {folder.name} or above it, beside its drawings."
+    cut = re.fullmatch(r"(\d{1,3})\s*[xX×]\s*(\d{1,3})", grid.strip())
+    if grid and cut is None:
+        raise typer.BadParameter(f"“{grid}” is no grid; write columns and rows, as in 4x3")
+    with progress(f"Reading {folder.name}") as told:
+        found = read_drawings(
+            folder, grid=(int(cut[1]), int(cut[2])) if cut else None, progress=told
         )
-    made = msgspec.structs.replace(
-        made,
-        mouths=tuple(
-            msgspec.structs.replace(m, file=(place / m.file).as_posix()) for m in made.mouths
-        ),
-    )
-    put_out(encode_mouths(made), str(output))
-    for words in said:
+    put_out(encode_drawings(relative_to(found, output)), str(output))
+    for words in found.said:
         messages.print(words, markup=False)
+    for view in found.drawings.views:
+        parts = [f"{m.name}: {in_words(m.pose)}" for m in view.mouths]
+        messages.print(f"{view.name}: {'; '.join(parts)}", markup=False)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -12,6 +12,9 @@ from ..motion.delivery import Delivery
 from ..progress import share
 from ..speech.reading import Reading
 from .talk import Language, Output, Script, Text, get_reading, messages, progress, put_out
+
+if TYPE_CHECKING:
+    from ..handoff.exposure import Samples
 
 
 def perform(
@@ -31,20 +34,22 @@ def perform(
     range_end: Annotated[float, typer.Option(help="Perform up to this second; 0: all.")] = 0.0,
     offset: Annotated[float, typer.Option(help="Place the line this many seconds later.")] = 0.0,
     speed: Annotated[float, typer.Option(help="Play the line this much faster.")] = 1.0,
-    character: Annotated[str | None, typer.Option(help="Who wears it: a fitting, a model, or mabel, osric, pip.")] = None,
+    character: Annotated[str | None, typer.Option(help="Who wears it: a fitting, a model, drawings (their document or folder), or mabel, osric, pip.")] = None,
     error: Annotated[float, typer.Option(help="Most error of a character's keys, per cent of the range; 0: a key a frame.")] = 0.5,
     first_frame: Annotated[int, typer.Option(help="Number of a character's first frame.")] = 0,
     rest_before: Annotated[float, typer.Option(help="Seconds of rest before, on a character.")] = 0.0,
     rest_after: Annotated[float, typer.Option(help="Seconds of rest after, on a character.")] = 0.0,
-    step: Annotated[int, typer.Option(help="Held drawings change on every so manieth frame: 1, 2 or 3.")] = 1,
-    change: Annotated[float, typer.Option(help="How dear a change of drawings is, 0..10; 1 as usual.")] = 1.0,
-    shortest: Annotated[int, typer.Option(help="Frames that a drawing is held at least.")] = 2,
+    step: Annotated[int | None, typer.Option(help="Drawings change on ones, twos or threes: 1, 2, 3; else as the character says.")] = None,
+    change: Annotated[float | None, typer.Option(help="How dear a change of drawings is, 0..10; 1 as usual.")] = None,
+    shortest: Annotated[int | None, typer.Option(help="Frames that a drawing is held at least; usually 2.")] = None,
+    pins: Annotated[Path | None, typer.Option(help="A list of changes made elsewhere, which is kept: `frame name` or `seconds name` a line.")] = None,
     output: Output = None,
 ) -> None:  # fmt: skip
     """Compute the motion of the face; writes curves as JSON or CSV by the ending of -o.
 
     With --character: the curves of that character, as .csv, .json, .glb, .gltf, .vrma or .usda; the
-    held drawings of a character of drawings, as .txt, .csv or .xsheet.csv.
+    held drawings of a character of drawings, as .txt, .seconds.txt, .csv, .xsheet.csv, .xsheet.pdf,
+    .xsheet.svg, .png-folder, .mouth.png-folder or .sprites.json.
     """
     from ..handoff import curves
     from ..motion.loudness import measure
@@ -59,17 +64,21 @@ def perform(
         hold=hold, settle=settle, loudness_follow=loudness_follow, stress_follow=stress_follow,
         range_start=range_start, range_end=range_end, offset=offset, speed=speed,
     )  # fmt: skip
-    loudness = None
+    loudness, samples = None, None
     if Path(source).suffix.lower() == ".json":
         reading = load(source)
     else:
         reading = get_reading(source, script, text, language)
         recording = open_recording(source)
-        loudness = measure(recording.samples, 16_000)
+        samples = recording.samples
+        loudness = measure(samples, 16_000)
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
     if character is not None and _drawn(character):
         wish = (step, change, shortest)
-        _in_drawings(motion, reading, delivery, character, output, wish, first_frame)
+        rests = (rest_before, rest_after)
+        _in_drawings(
+            motion, reading, delivery, character, output, wish, first_frame, pins, samples, rests
+        )
     elif character is not None:
         _on_character(motion, character, output, error, first_frame, rest_before, rest_after)
     elif output:
@@ -105,29 +114,61 @@ def _on_character(
 
 
 def _drawn(character: str) -> bool:
-    """Whether a character is one of drawings."""
-    from ..characters.drawings.mouths import is_mouths
+    """Whether a character is one of drawings: a document of them, or a folder."""
+    from ..characters.drawings.documents import is_drawings
 
     path = Path(character)
-    return path.suffix.lower() == ".json" and path.is_file() and is_mouths(path.read_bytes())
+    if path.suffix.lower() == ".json" and path.is_file():
+        return is_drawings(path.read_bytes())
+    return path.is_dir()
 
 
 def _in_drawings(
     motion: Motion, reading: Reading, delivery: Delivery, character: str, output: str | None,
-    wish: tuple[int, float, int], first_frame: int,
+    wish: tuple[int | None, float | None, int | None], first_frame: int, pins: Path | None,
+    samples: Samples | None, rests: tuple[float, float],
 ) -> None:  # fmt: skip
-    from ..characters.drawings.choosing import Wish, expose
-    from ..characters.drawings.mouths import decode_mouths
-    from ..handoff.exposure import save, to_list
+    import msgspec
 
-    step, change, shortest = wish
-    if not 1 <= step <= 12 or not 0 <= change <= 10 or not 1 <= shortest <= 48:
-        raise typer.BadParameter("a step is 1 to 12, a change 0 to 10, the shortest hold 1 to 48")
+    from ..characters.drawings.documents import check_drawings, decode_drawings
+    from ..characters.drawings.pins import Pin, with_pin
+    from ..characters.drawings.reading import read_drawings
+    from ..characters.drawings.sheet import said_of, sheet_of
+    from ..errors import DocumentError
+    from ..handoff.drawn import Spoken, hand_over, rested
+    from ..handoff.exposure import read_changes, to_list
+
     path = Path(character)
-    mouths = decode_mouths(path.read_bytes(), path.name)
-    made = expose(motion, mouths, Wish(step, change, shortest))
+    if path.is_dir():
+        found = read_drawings(path)
+        drawings, folder = found.drawings, found.folder
+    else:
+        drawings, folder = decode_drawings(path.read_bytes(), path.name), path.parent
+    own = drawings.wish
+    asked = {k: v for k, v in zip(("step", "change", "hold"), wish, strict=True) if v is not None}
+    drawings = msgspec.structs.replace(drawings, wish=msgspec.structs.replace(own, **asked))
+    try:
+        check_drawings(drawings)
+    except DocumentError as error:
+        raise typer.BadParameter(str(error)) from None
+    fps = float(motion.fps)
+    made: tuple[Pin, ...] = ()
+    if pins is not None:
+        if not pins.is_file():
+            raise DocumentError(f"There is no file {pins}; check its name.")
+        for first, after, mouth in read_changes(
+            pins.read_bytes(), pins.name, drawings, motion.frames, fps, first_frame
+        ):
+            made = with_pin(made, mouth, first, after, reading, delivery, fps)
+    sheet = sheet_of(motion, drawings, made, reading, delivery)
+    name = Path(output).name.split(".")[0] if output else ""
+    spoken = rested(Spoken(sheet, reading, delivery, folder, samples, first_frame, name), *rests)
     if output is None:
-        put_out(to_list(made, mouths, first_frame), None)
+        put_out(to_list(spoken.sheet, first_frame), None)
         return
-    save(Path(output), made, mouths, motion, reading, delivery, first_frame)
-    messages.print(f"{len(made)} exposures written to {output}", markup=False)
+    with progress(f"Writing {Path(output).name}") as told:
+        written = hand_over(spoken, Path(output), progress=told)
+    for place in written:
+        messages.print(f"written to {place}", markup=False)
+    for words in said_of(sheet):
+        messages.print(words, markup=False)

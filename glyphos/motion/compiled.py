@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import ctypes
 from collections.abc import Callable
-from importlib.machinery import EXTENSION_SUFFIXES
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
+from ..native import compiled
 from .spline import Array
 
 Channels = Callable[..., int]
@@ -30,24 +30,12 @@ class Limits(ctypes.Structure):
     ]  # fmt: skip
 
 
-def _found() -> Channels | None:
-    for suffix in EXTENSION_SUFFIXES:
-        path = Path(__file__).with_name(f"_smooth{suffix}")
-        if path.exists():
-            try:
-                channels = ctypes.CDLL(str(path)).smooth_channels
-            except (OSError, AttributeError):  # of another machine, or of an earlier version
-                return None
-            channels.argtypes = [
-                ctypes.c_void_p, ctypes.c_long, ctypes.c_long, ctypes.c_int,
-                *[ctypes.c_void_p] * 7,
-            ]  # fmt: skip
-            channels.restype = ctypes.c_int
-            return channels
-    return None
-
-
-_channels = _found()
+_channels: Channels | None = compiled(Path(__file__).parent, "_smooth", "smooth_channels")
+if _channels is not None:
+    _channels.argtypes = [  # type: ignore[attr-defined]
+        ctypes.c_void_p, ctypes.c_long, ctypes.c_long, ctypes.c_int, *[ctypes.c_void_p] * 7,
+    ]  # fmt: skip
+    _channels.restype = ctypes.c_int  # type: ignore[attr-defined]
 
 
 def there_is() -> bool:

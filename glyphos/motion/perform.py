@@ -18,7 +18,7 @@ from .curve import Motion
 from .delivery import Delivery, checked
 from .exposing import expose
 from .loudness import Loudness
-from .placed import OPENING, in_the_face, place
+from .placed import OPENING, heard_in, in_the_face, place
 from .solving import Curves, grid_between, margin_of, solve, solve_again
 from .spline import Array, Grid, between
 
@@ -125,8 +125,7 @@ def _performed(phone: Phone, delivery: Delivery) -> bool:
 
 def _near(reading: Reading, delivery: Delivery, low: float, high: float) -> Sequence[Phone]:
     """Sounds of phrases that lie, in the time of the motion, between `low` and `high`."""
-    shift = delivery.lead / 1000 - delivery.offset
-    low, high = (low + shift) * delivery.speed, (high + shift) * delivery.speed
+    low, high = heard_in(low, delivery), heard_in(high, delivery)
     return [
         p for phrase in reading.phrases if phrase.end > low and phrase.start < high
         for word in phrase.words for p in word.phones if p.end > low and p.start < high

@@ -160,9 +160,14 @@ def _wide(hold: float) -> float:
     return (0.05 + 0.35 * hold) / 0.225
 
 
-def in_the_face(seconds: Array, delivery: Delivery) -> Array:
+def in_the_face(seconds: Array | float, delivery: Delivery) -> Array:
     """Times of the recording as those of the face: lead, offset and speed applied."""
     return np.asarray(delivery.offset + seconds / delivery.speed - delivery.lead / 1000)
+
+
+def heard_in(seconds: float, delivery: Delivery) -> float:
+    """The time of the recording that is seen at a time of the face."""
+    return (seconds + delivery.lead / 1000 - delivery.offset) * delivery.speed
 
 
 def _scales(

@@ -11,6 +11,7 @@ import numpy as np
 import soundfile
 from numpy.typing import NDArray
 
+from ..characters.drawings.pins import within
 from ..errors import SaveError, ScriptError
 from ..files import reason
 from ..progress import Progress
@@ -153,6 +154,7 @@ def _piece_line(
         line, slug=slug, audio=f"audio/{piece.name}", speaker=speaker or line.speaker,
         script=reading.text, reading=reading, duration=round(end - start, 6), digest=digest(piece),
         offered=(), confirmed=False, channel=0,
+        held=within(line.held, line.reading, start, end, reading),
     )  # fmt: skip
 
 

@@ -10,6 +10,8 @@ from typing import Literal
 
 import msgspec
 
+from ..characters.drawings.documents import Drawings
+from ..characters.drawings.pins import Pin
 from ..characters.fittings import Fitting
 from ..motion.delivery import Delivery
 from ..speech.reading import Reading
@@ -24,7 +26,7 @@ class Line(msgspec.Struct, frozen=True):
     `confirmed`: a person found the whole line right. `problem`: why it could not be listened to.
     `digest`: of the recording's bytes, to find it again by content. `offered`: edges whose pins
     an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
-    0 is all of them). `condition`: listen to a cleaned copy.
+    0 is all of them). `condition`: listen to a cleaned copy. `held`: drawings placed by hand.
     """
 
     slug: str
@@ -41,6 +43,7 @@ class Line(msgspec.Struct, frozen=True):
     offered: tuple[tuple[int, bool], ...] = ()
     channel: int = 0
     condition: bool = False
+    held: tuple[Pin, ...] = ()
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 
@@ -71,7 +74,8 @@ class Line(msgspec.Struct, frozen=True):
 class Character(msgspec.Struct, frozen=True):
     """Who wears the motion. model: one of our heads by name, or a file, relative to the production
     where it lies beside or in it. poses: a list of poses beside it. speakers: whose lines it
-    speaks."""
+    speaks. drawings: of a character that is drawn; then `model` is the folder that they lie in, or
+    the name of one of our sets."""
 
     slug: str
     name: str
@@ -79,6 +83,7 @@ class Character(msgspec.Struct, frozen=True):
     poses: str = ""
     speakers: tuple[str, ...] = ()
     fitting: Fitting = Fitting()
+    drawings: Drawings | None = None
     notes: str = ""
     format: Literal["glyphos-character"] = "glyphos-character"
     version: Literal[1] = 1

@@ -13,6 +13,8 @@ from typing import Any
 
 import msgspec
 
+from ..characters.drawings.documents import check_drawings
+from ..characters.drawings.pins import check_pins
 from ..characters.fittings import check_fitting
 from ..errors import DocumentError, GlyphosError, NewerError
 from ..rates import frame_rate
@@ -100,6 +102,7 @@ def _document(
 def _check_line(line: Line) -> None:
     if line.reading is not None:
         check_reading(line.reading)
+    check_pins(line.held)
     if not 0 <= line.duration < 1e7:
         raise DocumentError(f"its length is {line.duration:g} seconds")
 
@@ -115,6 +118,8 @@ def _check_character(character: Character) -> None:
     if not character.model:
         raise DocumentError("it names no model")
     check_fitting(character.fitting)
+    if character.drawings is not None:
+        check_drawings(character.drawings)
 
 
 def _lexicon(data: bytes) -> Lexicon:

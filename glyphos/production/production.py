@@ -15,7 +15,7 @@ from typing import Any
 
 import msgspec
 
-from ..characters.builtin import BUILTIN, builtin_for
+from ..characters.builtin import BUILTIN, SETS, builtin_for, set_path
 from ..errors import SaveError
 from ..files import DISK, Disk, reason
 from ..speech.lexicon import Lexicon
@@ -133,6 +133,12 @@ class Production:
         if character.model in BUILTIN:
             return character.model
         return str((self.folder / character.model).resolve())
+
+    def drawings_folder(self, character: Character) -> Path:
+        """Where the drawings of a character of drawings lie."""
+        if character.model in SETS:
+            return set_path(character.model)
+        return (self.folder / character.model).resolve()
 
     # ---- what a change would be ---------------------------------------------------------------
 

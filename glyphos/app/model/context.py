@@ -10,6 +10,7 @@ from .current import Current
 from .derived import Derived
 from .document import Document
 from .dresses import Dresses
+from .exposing import Exposing
 from .jobs import Jobs
 from .preferring import Preferring
 from .selection import Selection
@@ -27,6 +28,7 @@ class Context:
     transport: Transport
     derived: Derived
     dresses: Dresses
+    exposing: Exposing
     staging: Staging
     jobs: Jobs
     talk: Talk

@@ -1,78 +1,108 @@
 """Which drawing stands for which frame of a motion: how wrong each looks there, then the cheapest
-sequence (`exposures`)."""
+sequence (`exposures`), with what is pinned by hand left as it is."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
 
 import numpy as np
 
 from ...motion.curve import Motion
+from .documents import CLOSED, Drawings, Mouth, Part, Pose, Wish
 from .exposures import Array, Exposure, Ints, cheapest
-from .mouths import Mouth, Mouths
+from .features import OTHER, TWINS, rows_of, seen, seen_parts
 
-SHUT, BITING = 0.03, 0.9  # of the motion: lips meet, the lip is at the teeth
+BITING = 0.9  # of the motion: the lip is at the teeth
 MUST = {"closed": 1000.0, "bites": 60.0}  # cost of a closure, or of teeth on lip, that is not shown
 SLOW = 20.0  # frames a second under which every drawing may stand for one frame
 CHANGE = 0.08  # usual cost of a change, where 2 is a frame of a wide mouth in place of a shut one
-TWINS, TWIN_COST = 0.05, 0.6  # likeness under which two drawings are twins, and what they cost more
-WEIGHTS = {"gap": 2.0, "width": 0.25, "round": 0.6, "bites": 1.2, "tip": 0.12, "between": 0.5,
-           "press": 0.08, "teeth": 0.08}  # fmt: skip
+TWIN_COST = 0.6  # how much dearer a change between twins is
+EYES = 0.3  # cost of a change of eyes or brows
+WANTED: dict[str, Pose] = {
+    "a closed mouth": {"lips_press": 0.6},
+    "a slightly open mouth": {"jaw_open": 0.22, "lips_part": 0.3},
+    "an open mouth": {"jaw_open": 0.5, "lips_part": 0.56},
+    "a wide open mouth": {"jaw_open": 0.95, "lips_part": 0.92},
+    "a rounded mouth": {"jaw_open": 0.5, "lips_part": 0.5, "lips_round": 0.65},
+    "a puckered mouth": {"jaw_open": 0.16, "lips_part": 0.18, "lips_round": 1.0},
+    "a spread mouth with teeth": {"jaw_open": 0.1, "lips_part": 0.4, "lips_wide": 0.8, "upper_lip_raise": 0.3},
+    "a mouth with teeth on the lip": {"jaw_open": 0.14, "lips_part": 0.14, "lip_to_teeth": 1.0},
+    "a mouth with the tongue up": {"jaw_open": 0.4, "lips_part": 0.48, "tongue_tip": 1.0},
+    "a mouth with the tongue between the teeth": {"jaw_open": 0.2, "lips_part": 0.35, "tongue_between_teeth": 1.0},
+}  # fmt: skip
+Held = tuple[int, int, int]  # a drawing on frames from first to after, by hand
 
 
-@dataclass(frozen=True)
-class Wish:
-    """How drawings are to be held. step: on ones, twos or threes. change: how dear a change is (1:
-    as usual). hold: frames that a drawing stands at least, closures and teeth on lip one less."""
-
-    step: int = 1
-    change: float = 1.0
-    hold: int = 2
-
-
-def seen(names: tuple[str, ...], values: Array) -> Array:
-    """What an eye sees of poses (n, channels): (n, features of WEIGHTS)."""
-    column = {name: k for k, name in enumerate(names)}
-
-    def get(name: str) -> Array:
-        return values[:, column[name]] if name in column else np.zeros(len(values))
-
-    part, jaw = get("lips_part"), get("jaw_open")
-    gap = np.sqrt(np.maximum(part * (0.38 + 0.62 * jaw), 0.0))  # a little open is seen at once
-    wide, rounded = get("lips_wide"), get("lips_round")
-    return np.stack(
-        (gap, wide * (1 - rounded), rounded, get("lip_to_teeth"), get("tongue_tip") * part,
-         get("tongue_between_teeth"), get("lips_press") * (part <= SHUT), get("upper_lip_raise")), 1,
-    )  # fmt: skip
-
-
-def wrongness(motion: Motion, mouths: tuple[Mouth, ...]) -> Array:
+def wrongness(motion: Motion, mouths: Sequence[Mouth]) -> Array:
     """How wrong each mouth looks on each frame (frames, mouths); a wide mouth for a shut one is 2."""
-    scale = np.sqrt(np.array(list(WEIGHTS.values())))
-    line = seen(motion.names, motion.values) * scale
-    poses = np.array([[m.pose.get(n, 0.0) for n in motion.names] for m in mouths])
-    drawn = seen(motion.names, poses) * scale
-    apart: Array = ((line[:, None, :] - drawn[None, :, :]) ** 2).sum(2)
-    return apart
+    line = seen(motion.names, motion.values)
+    drawn = seen(motion.names, rows_of(motion.names, [m.pose for m in mouths]))
+    return _apart(line, drawn)
 
 
-def expose(motion: Motion, mouths: Mouths, wish: Wish | None = None) -> list[Exposure]:
+def _apart(a: Array, b: Array) -> Array:
+    """Squared distances of all of `a` to all of `b`."""
+    found = (a**2).sum(1)[:, None] + (b**2).sum(1) - 2 * a @ b.T
+    return np.asarray(np.maximum(found, 0.0))
+
+
+def expose(
+    motion: Motion, mouths: Sequence[Mouth], wish: Wish | None = None, held: Sequence[Held] = ()
+) -> list[Exposure]:  # fmt: skip
     """The drawings of a line, held on frames. Closures are shown wherever a closed mouth is drawn,
-    teeth on lip where one is and there is a frame for them."""
+    teeth on lip where one is and there is a frame for them. held: what was pinned."""
     wish = wish or Wish()
-    drawn = mouths.mouths
-    cost = wrongness(motion, drawn)
-    closed, bites = np.array([m.closed for m in drawn]), np.array([m.bites for m in drawn])
+    cost = wrongness(motion, mouths)
+    closed, bites = np.array([m.closed for m in mouths]), np.array([m.bites for m in mouths])
     part, teeth = motion.channel("lips_part"), motion.channel("lip_to_teeth")
     for at, shows, kind in (
-        (_moments(part <= SHUT, part), closed, "closed"),
+        (_moments(part <= CLOSED, part), closed, "closed"),
         (_moments(teeth >= BITING, -teeth), bites, "bites"),
     ):
         if shows.any():
             cost[np.ix_(at, ~shows)] += MUST[kind]
     least = 1 if float(motion.fps) < SLOW else max(1, wish.hold)
     hold = np.where(closed | bites, max(1, least - 1), least)
-    return cheapest(cost, _changes(motion, drawn, wish.change), hold.tolist(), wish.step)
+    drawn = seen(motion.names, rows_of(motion.names, [m.pose for m in mouths]))
+    apart = _apart(drawn, drawn)
+    per_frame = float(motion.fps) / 24  # a change costs the same a second at every rate
+    change = wish.change * per_frame * CHANGE * (1 + TWIN_COST * (apart < TWINS))
+    return _around(cost, np.asarray(change), hold.tolist(), wish.step, held)
+
+
+def _around(
+    cost: Array, change: Array, hold: list[int], step: int, held: Sequence[Held]
+) -> list[Exposure]:  # fmt: skip
+    """The cheapest between what is held by hand, which is joined where it is the same drawing."""
+    free = change.copy()
+    np.fill_diagonal(free, 0.0)
+    found: list[Exposure] = []
+    at = 0
+    inside = [(k, max(0, a), min(b, len(cost))) for k, a, b in held]
+    inside = sorted((h for h in inside if h[1] < h[2]), key=lambda h: h[1])
+    for k, first, after in [*inside, (-1, len(cost), len(cost))]:
+        first = max(first, at)
+        if first > at:
+            before = free[found[-1].drawing] if found else None
+            following = free[:, k] if k >= 0 else None
+            made = cheapest(
+                cost[at:first], change, hold, step, origin=at, before=before, after=following
+            )
+            found += [Exposure(e.drawing, e.first + at, e.frames) for e in made]
+        if k >= 0 and after > first:
+            found.append(Exposure(k, first, after - first, True))
+        at = max(at, after)
+    return _joined(found)
+
+
+def _joined(found: list[Exposure]) -> list[Exposure]:
+    made: list[Exposure] = []
+    for e in found:
+        if made and made[-1].drawing == e.drawing and made[-1].pinned == e.pinned:
+            made[-1] = Exposure(e.drawing, made[-1].first, made[-1].frames + e.frames, e.pinned)
+        else:
+            made.append(e)
+    return made
 
 
 def _moments(there: np.ndarray, depth: Array) -> Ints:
@@ -82,11 +112,39 @@ def _moments(there: np.ndarray, depth: Array) -> Ints:
     return np.array(found, np.intp)
 
 
-def _changes(motion: Motion, mouths: tuple[Mouth, ...], dear: float) -> Array:
-    """What each change costs: the same a second at every rate, more between twins."""
-    scale = np.sqrt(np.array(list(WEIGHTS.values())))
-    poses = np.array([[m.pose.get(n, 0.0) for n in motion.names] for m in mouths])
-    drawn = seen(motion.names, poses) * scale
-    apart = ((drawn[:, None] - drawn[None]) ** 2).sum(2)
-    per_frame = float(motion.fps) / 24
-    return np.asarray(dear * per_frame * CHANGE * (1 + TWIN_COST * (apart < TWINS)))
+def expose_part(motion: Motion, part: Part, wish: Wish | None = None) -> list[Exposure]:
+    """The drawings of eyes or brows on a line, held as mouths are."""
+    side = part.name.rpartition(" ")[2] if " " in part.name else ""
+    names = sorted({*motion.names, *(n for d in part.drawings for n in d.pose)})
+    poses = [d.pose for d in part.drawings]
+    drawn = seen_parts(names, rows_of(names, poses), side)
+    line = seen_parts(motion.names, motion.values, side)
+    hold = max(1, (wish or Wish()).hold)
+    change = np.full((len(poses), len(poses)), EYES)
+    return cheapest(_apart(line, drawn), change, [hold] * len(poses), (wish or Wish()).step)
+
+
+def shown(exposures: Sequence[Exposure]) -> Ints:
+    """The drawing of every frame."""
+    return np.repeat([e.drawing for e in exposures], [e.frames for e in exposures]).astype(np.intp)
+
+
+def would_help(
+    motion: Motion, drawings: Drawings, exposures: Sequence[Exposure]
+) -> tuple[str, int] | None:  # fmt: skip
+    """The drawing that is missing most on a line, in words, and how many exposures it would mend;
+    None where none would."""
+    mouths = drawings.mouths
+    cost = wrongness(motion, mouths)
+    rows = np.arange(motion.frames)
+    wrong = cost[rows, shown(exposures)]
+    edges = [e.first for e in exposures]
+    now = np.add.reduceat(wrong, edges)
+    best: tuple[str, int] | None = None
+    for words, pose in WANTED.items():
+        other = np.add.reduceat(wrongness(motion, (Mouth(words, "", pose),))[:, 0], edges)
+        frames = np.array([e.frames for e in exposures])
+        mended = int(((now - other > 0.25 * now) & (now > OTHER / 4 * frames)).sum())
+        if mended and (best is None or mended > best[1]):
+            best = words, mended
+    return best

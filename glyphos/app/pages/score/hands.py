@@ -25,6 +25,9 @@ class ScorePaper(Paper):
     pin_wanted = Signal(object)  # an Edge whose pin is to be set or lifted
     part_dragged = Signal(object, float)  # a Part and by how many seconds
     menu_wanted = Signal(QPoint, float)
+    exposure_chosen = Signal(object)
+    change_dragged = Signal(int, int)  # a frame at which a drawing begins, and where it was put
+    exposure_menu_wanted = Signal(QPoint)
     level_wanted = Signal(int)  # wider (−1) or narrower (1)
 
     def __init__(self, theme: Theme) -> None:
@@ -34,6 +37,7 @@ class ScorePaper(Paper):
         self._hold: Edge | None = None
         self._carried: Part | None = None
         self._dragging = False
+        self._change: int | None = None  # the frame of a change that is held
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
 
@@ -41,6 +45,8 @@ class ScorePaper(Paper):
         if event.button() != Qt.MouseButton.LeftButton or self.page is None:
             return
         self._pressed, self._dragging = event.position(), False
+        change = self.change_at(event.position())
+        self._change = change.first if change is not None else None
         self._hold = self.edge_at(event.position())
         carry = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         self._carried = self._to_carry(event.position()) if carry else None
@@ -66,6 +72,8 @@ class ScorePaper(Paper):
         if not self._dragging:
             return
         seconds = self.time_at(event.position())
+        if self._change is not None:
+            return  # it is told where it was put
         if self._carried is not None:
             self.part_dragged.emit(self._carried, seconds - self._pressed_time)
         elif self._hold is not None:
@@ -74,11 +82,18 @@ class ScorePaper(Paper):
             self.scrubbed.emit(seconds)
 
     def _hover(self, point: QPointF) -> None:
-        over_edge = self.edge_at(point) is not None
+        over_edge = self.edge_at(point) is not None or self.change_at(point) is not None
         self.setCursor(Qt.CursorShape.SplitHCursor if over_edge else Qt.CursorShape.ArrowCursor)
         part = self.part_at(point, "word")
         tip = ""
-        if part is not None and self.flat is not None:
+        exposure = self.exposure_at(point)
+        if exposure is not None and self.exposed is not None:
+            held = f"{exposure.frames} frame" + ("s" if exposure.frames > 1 else "")
+            by_hand = ", by hand" if exposure.pinned else ""
+            tip = (
+                f"{self.exposed.sheet.mouth(exposure).name}: {held} from {exposure.first}{by_hand}"
+            )
+        elif part is not None and self.flat is not None:
             word = self.flat.words[part.number]
             tip = f"{word.text}: {word.end - word.start:.2f} s, {sureness(word)}"
             tip += f", pronounced from {word.source}"
@@ -87,7 +102,15 @@ class ScorePaper(Paper):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
             return
-        if self._dragging and (self._hold is not None or self._carried is not None):
+        exposure = self.exposure_at(event.position())
+        if self._change is not None and self._dragging and self.exposed is not None:
+            sheet = self.exposed.sheet
+            to = round(self.time_at(event.position()) * sheet.fps)
+            if to != self._change:
+                self.change_dragged.emit(self._change, to)
+        elif exposure is not None and not self._dragging:
+            self.exposure_chosen.emit(exposure)
+        elif self._dragging and (self._hold is not None or self._carried is not None):
             self.edge_dropped.emit()
         elif self._dragging:
             self.scrub_ended.emit()
@@ -99,7 +122,7 @@ class ScorePaper(Paper):
             else:
                 self.scrubbed.emit(self.time_at(event.position()))
                 self.scrub_ended.emit()
-        self._pressed = self._hold = self._carried = None
+        self._pressed = self._hold = self._carried = self._change = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         edge = self.edge_at(event.position())
@@ -113,6 +136,10 @@ class ScorePaper(Paper):
         if self.page is None:
             return
         point = QPointF(event.pos())
+        if event.reason() == QContextMenuEvent.Reason.Mouse and (e := self.exposure_at(point)):
+            self.exposure_chosen.emit(e)
+            self.exposure_menu_wanted.emit(event.globalPos())
+            return
         if event.reason() == QContextMenuEvent.Reason.Mouse:
             self.chosen.emit(
                 self.part_at(point)

@@ -17,6 +17,7 @@ from ...model.context import Context
 from ...model.settings import Preferences
 from ...page import Command, Page, Section
 from ...panels.delivery.panel import DeliveryPanel
+from ...panels.drawings.panel import HoldingPanel
 from .commands import (
     MARK_TEXTS,
     edge_commands,
@@ -25,7 +26,9 @@ from .commands import (
     reading_commands,
 )
 from .correcting import Correcting
+from .exposed import Exposed
 from .hearing import Hearing
+from .holding import Holding
 from .legend import Legend
 from .loupe_area import LoupeArea
 from .offers import Offers
@@ -62,6 +65,7 @@ class ScorePage(Page):
         self.desk = Correcting(context)
         self.hearing = Hearing(context)
         self.ask = Questions(context, self.desk, self.hearing)
+        self.drawings = Holding(context)
         self.offers = Offers(context, self.desk, self.hearing)
         self._build(theme)
         self._connect()
@@ -82,6 +86,7 @@ class ScorePage(Page):
         self.legend = Legend(theme)
         self.legend.hide()
         self.delivery = DeliveryPanel(self._c)
+        self.holding = HoldingPanel(self._c)
         self.hint = QLabel()
         self.hint.setTextFormat(Qt.TextFormat.RichText)
         self.hint.setWordWrap(True)
@@ -114,7 +119,7 @@ class ScorePage(Page):
         return self._root
 
     def inspector(self) -> Sequence[Section]:
-        return (Section("Delivery", self.delivery),)
+        return (Section("Delivery", self.delivery), Section("Drawings", self.holding))
 
     def tools(self) -> Sequence[QWidget]:
         return (self.loop_word, self.loop_phrase, self.doubt)
@@ -134,7 +139,8 @@ class ScorePage(Page):
         ]  # fmt: skip
         return [
             *hearing_commands(self.desk), *edge_commands(self.desk),
-            *reading_commands(self.desk, self.ask), *listening_commands(self.hearing, self.ask), *view,
+            *reading_commands(self.desk, self.ask), *listening_commands(self.hearing, self.ask),
+            *self.drawings.commands(), *view,
         ]  # fmt: skip
 
     def enter(self) -> None:
@@ -176,6 +182,15 @@ class ScorePage(Page):
         page.scrub_ended.connect(lambda: c.transport.seek(c.transport.position()))
         page.part_dragged.connect(desk.drag_part)
         page.menu_wanted.connect(self._menu)
+        page.exposure_chosen.connect(
+            lambda e: c.transport.seek((e.first + 0.5) / float(c.current.fps))
+        )
+        page.change_dragged.connect(
+            lambda edge, to: try_to(lambda: self.drawings.move_change(edge, to))
+        )
+        page.exposure_menu_wanted.connect(self._exposure_menu)
+        c.exposing.sheet_ready.connect(self._show_exposed)
+        c.exposing.pictures_ready.connect(lambda _: self._show_exposed())
         page.level_wanted.connect(lambda by: try_to(desk.narrower if by > 0 else desk.wider))
         self.loupe.edge_nudged.connect(
             lambda edge, frames, ms: try_to(lambda: desk.nudge_edge(edge, frames, ms / 1000))
@@ -207,6 +222,20 @@ class ScorePage(Page):
         self.fill_menu(menu, seconds)
         menu.aboutToHide.connect(menu.deleteLater)
         menu.popup(at)
+
+    def _exposure_menu(self, at: QPoint) -> None:
+        menu = QMenu(self._root)
+        if self._c.talk.try_to(lambda: self.drawings.fill_menu(menu)):
+            menu.aboutToHide.connect(menu.deleteLater)
+            menu.popup(at)
+
+    def _show_exposed(self) -> None:
+        sheet, character = self._c.exposing.sheet, self._c.exposing.character
+        if sheet is None or character is None:
+            self.paper.show_exposed(None)
+            return
+        pictures = self._c.exposing.pictures(character)
+        self.paper.show_exposed(Exposed(sheet, pictures, self.paper.exposed))
 
     def fill_menu(self, menu: QMenu, seconds: float) -> None:
         """What can be done with what is chosen, or with the pause at a time."""

@@ -65,6 +65,18 @@ class Paper(Sheet):
                 painter.translate(0, y)
                 drawer.choose(painter, self.page.rows[r], self._chosen_sounds())
                 painter.restore()
+            if self.exposed is not None and self.reading is not None:
+                painter.save()
+                painter.translate(MARGIN, y + self.bands.exposures_top)
+                self.exposed.paint(
+                    painter,
+                    self.page.rows[r],
+                    self.bands,
+                    self.theme,
+                    self.playhead,
+                    event.rect().translated(-MARGIN, 0),
+                )
+                painter.restore()
             if r == current:
                 self._paint_playhead(painter, self.page.rows[r].x_at(self.playhead), y)
         painter.end()

@@ -33,6 +33,7 @@ from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text
 from ...model.context import Context
 from ...page import Command
+from .drawings import DrawingsView
 from .face import FaceView
 
 DRAWN, HEAD = "drawn", "head"
@@ -51,6 +52,8 @@ class FacePanel(QWidget):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.face)
         self.stack.addWidget(self.head)
+        self.drawings = DrawingsView(theme)
+        self.stack.addWidget(self.drawings)
         self.now = QLabel(objectName="now")
         self.now.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.now.setAccessibleName("Sound, word and time at the playhead")
@@ -70,6 +73,8 @@ class FacePanel(QWidget):
         context.staging.trouble_changed.connect(self._troubled)
         context.dresses.dressed_ready.connect(lambda _: self._again())
         context.dresses.dress_ready.connect(lambda _: self._again())
+        context.exposing.sheet_ready.connect(self._again)
+        context.exposing.pictures_ready.connect(lambda _: self._again())
         context.preferring.changed.connect(lambda _, now: self._choose(now.face))
         self.head.looked.connect(self._name_view)
         self.head.shown.connect(self._ready)
@@ -134,11 +139,18 @@ class FacePanel(QWidget):
 
     def _choose(self, kind: str) -> None:
         head = kind == HEAD and not self._c.staging.trouble
-        if not head or self.head.image is not None:
-            self.stack.setCurrentWidget(self.head if head else self.face)
+        if self.stack.currentWidget() is not self.drawings:
+            self._stand(head)
         self._wants_head = head
         self._name_view()
         self._again()
+
+    def _stand(self, head: bool) -> None:
+        """The head, or its drawing until there is a picture of it."""
+        if not head or self.head.image is not None:
+            self.stack.setCurrentWidget(self.head if head else self.face)
+        elif self.stack.currentWidget() is self.drawings:
+            self.stack.setCurrentWidget(self.face)
 
     def _ready(self) -> None:
         """The first picture of a head takes the place of the drawing."""
@@ -162,8 +174,9 @@ class FacePanel(QWidget):
             self.actions_by_name[name].setChecked(True)
 
     def set_theme(self, theme: Theme) -> None:
-        self.face.theme = self.head.theme = theme
+        self.face.theme = self.head.theme = self.drawings.theme = theme
         self.face.update()
+        self.drawings.update()
         self.head.refresh()
 
     # ---- what is shown ------------------------------------------------------------------------
@@ -173,7 +186,9 @@ class FacePanel(QWidget):
         self._seconds = seconds
         current = self._c.current
         self.face.show_speaker(current.line.speaker if current.line else "")
-        if current.motion is not None:
+        if self._show_drawings(seconds):
+            pass
+        elif current.motion is not None:
             if not self._wants_head or self.drawn:
                 self.face.show_pose(current.motion.at(seconds), soon=not self._c.transport.playing)
             if self._wants_head:
@@ -184,6 +199,29 @@ class FacePanel(QWidget):
         text = f"{sound}{word.text if word else '·'}   {time}"
         if text != self.now.text():
             self.now.setText(text)
+
+    def _show_drawings(self, seconds: float) -> bool:
+        """Show the drawings of whoever speaks, if they are drawn; whether they are."""
+        character = self.character()
+        drawn = character.drawings is not None
+        if drawn != (self.stack.currentWidget() is self.drawings):
+            self.button.setEnabled(not drawn)
+            if drawn:
+                self.stack.setCurrentWidget(self.drawings)
+            else:
+                self._stand(self._wants_head)
+        if character.drawings is None:
+            return False
+        sheet, pictures = self._c.exposing.sheet, self._c.exposing.pictures(character)
+        view = character.drawings.views[0]
+        if sheet is None or sheet.drawings.views != character.drawings.views:
+            self.drawings.show_frame(view, view.mouths[0] if view.mouths else None, {}, pictures)
+            return True
+        frame = sheet.frame_at(seconds)
+        view = sheet.view_at(frame)
+        mouth = sheet.drawings.in_view(view, sheet.mouth(sheet.at(frame)))
+        self.drawings.show_frame(view, mouth, sheet.states_at(frame, view), pictures)
+        return True
 
     def _again(self) -> None:
         if self.isVisible():

@@ -1,0 +1,159 @@
+"""Characters of drawings: their pictures, and the shown line in their drawings.
+
+Made in the background and kept by what they were made from; signals say what has come.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+
+from PySide6.QtCore import QObject, Signal
+
+from ...characters.drawings.documents import Drawings
+from ...characters.drawings.sheet import Sheet, sheet_of
+from ...production.documents import Character
+from ...production.kinds import Key
+from ..drawing.pictures import Pictures
+from .current import Current
+from .document import Document
+from .jobs import Jobs
+
+KEPT = 6
+
+
+class Exposing(QObject):
+    """Looks at the shown line and its speaker."""
+
+    pictures_ready = Signal(str)  # slug of a character
+    sheet_ready = Signal()  # the shown line in the drawings of its speaker
+
+    def __init__(self, document: Document, current: Current, jobs: Jobs) -> None:
+        super().__init__()
+        self._document, self._current, self._jobs = document, current, jobs
+        self._pictures: OrderedDict[tuple[object, ...], Pictures] = OrderedDict()
+        self._sheet: Sheet | None = None
+        self._made_of: object = None  # of which the sheet was made
+        self._making: object = None
+        document.opened.connect(self._forget)
+        document.changed.connect(self._follow)
+        current.motion_changed.connect(self.refresh)
+        current.line_changed.connect(self.refresh)
+        current.state_changed.connect(self.refresh)
+
+    def _forget(self) -> None:
+        self._pictures.clear()
+        self._sheet = self._made_of = None
+
+    def _follow(self, keys: frozenset[Key]) -> None:
+        if any(kind in ("character", "line", "header") for kind, _ in keys):
+            self.refresh()
+
+    # ---- pictures -----------------------------------------------------------------------------
+
+    def pictures(self, character: Character) -> Pictures | None:
+        """A character's pictures if they were opened; else they are, and `pictures_ready` tells."""
+        drawings = character.drawings
+        if drawings is None:
+            return None
+        folder = self._document.production.drawings_folder(character)
+        key = (str(folder), *(_files(drawings)))
+        if key in self._pictures:
+            self._pictures.move_to_end(key)
+            return self._pictures[key]
+        name = f"pictures {hash(key)}"
+        if self._jobs.find(name) is None:
+
+            def apply(made: Pictures) -> None:
+                self._pictures[key] = made
+                while len(self._pictures) > KEPT:
+                    self._pictures.popitem(last=False)
+                self.pictures_ready.emit(character.slug)
+
+            self._jobs.submit(f"Opening the drawings of {character.name}",
+                              lambda told: Pictures(folder).load(drawings, told), apply, name=name)  # fmt: skip
+        return None
+
+    # ---- the line -----------------------------------------------------------------------------
+
+    @property
+    def character(self) -> Character | None:
+        """The speaker of the shown line, if they are drawn."""
+        line = self._current.line
+        if line is None:
+            return None
+        found = self._document.production.character_for(line.speaker)
+        return found if found.drawings is not None else None
+
+    @property
+    def sheet(self) -> Sheet | None:
+        """The shown line in drawings, perhaps as it was a moment ago; None where it has none."""
+        return self._sheet
+
+    @property
+    def settled(self) -> bool:
+        """Whether the sheet is made of what is there now."""
+        return _same(self._wanted(), self._made_of)
+
+    def _wanted(self) -> object:
+        line, character, motion = self._current.line, self.character, self._current.motion
+        if line is None or character is None or motion is None or not self._current.heard:
+            return None
+        # Identities say enough, and are held while they count
+        return (
+            line.slug,
+            id(motion),
+            motion,
+            character.drawings,
+            line.held,
+            line.delivery,
+            id(line.reading),
+            line.reading,
+        )
+
+    def refresh(self) -> None:
+        """Make what is shown anew, if it is another."""
+        wanted = self._wanted()
+        if wanted is None:
+            self._making = self._made_of = None
+            if self._sheet is not None:
+                self._sheet = None
+                self.sheet_ready.emit()
+            return
+        if _same(wanted, self._made_of) or (
+            self._jobs.find("exposing") is not None and _same(wanted, self._making)
+        ):
+            return
+        line, character, motion = self._current.line, self.character, self._current.motion
+        assert line is not None and character is not None and motion is not None
+        drawings = character.drawings
+        assert drawings is not None
+        if (
+            self._sheet is not None
+            and isinstance(self._made_of, tuple)
+            and self._made_of[0] != line.slug
+        ):
+            self._sheet = None  # of another line
+        self._making = wanted
+
+        def apply(made: Sheet) -> None:
+            if self._current.line is None or self._current.line.slug != line.slug:
+                return
+            self._sheet, self._made_of = made, wanted
+            self.sheet_ready.emit()
+            self.refresh()  # what has become of it meanwhile
+
+        self._jobs.submit(
+            "Choosing drawings", lambda _: sheet_of(motion, drawings, line.held, line.reading, line.delivery),
+            apply, name="exposing", quiet=True, instead=True,
+        )  # fmt: skip
+
+
+def _same(a: object, b: object) -> bool:
+    """Whether two wishes are made of the same things, without comparing what is in them."""
+    if not isinstance(a, tuple) or not isinstance(b, tuple):
+        return a is b
+    return a[:2] == b[:2] and a[3:6] == b[3:6] and a[6] == b[6]
+
+
+def _files(drawings: Drawings) -> list[object]:
+    return [x for v in drawings.views for x in (v.head, *((d.file, d.cell) for d in v.drawings()))]
