@@ -79,7 +79,9 @@ def cast() -> None:
     from glyphos.production.kinds import encode
 
     drawings = read_drawings(set_path("osric-drawings")).drawings
-    osric = Character("osric-drawn", "Osric in drawings", "osric-drawings", speakers=("Osric",), drawings=drawings)
+    osric = Character(
+        "osric-drawn", "Osric in drawings", "osric-drawings", speakers=("Osric",), drawings=drawings
+    )
     (TARGET / "characters").mkdir(exist_ok=True)
     (TARGET / "characters" / "osric-drawn.json").write_bytes(encode(osric))
 
@@ -102,7 +104,7 @@ def main() -> None:
                 file.write(sound[first : first + rate])
         recording = open_recording(TARGET / "audio" / name)
         script = "" if entry.get("unscripted") else text
-        listened = script and entry["slug"][:2] in ("01", "03", "05")
+        listened = script and entry["slug"][:2] in ("01", "03", "04", "05")
         reading = listen(recording, script, language=entry["language"]) if listened else None
         line = Line(
             slug=entry["slug"], speaker=entry["speaker"], audio=f"audio/{name}", script=script,
@@ -111,6 +113,7 @@ def main() -> None:
         production = production.with_line(line)
         print(name, f"{recording.duration:.1f} s")
     production.save()
+    cast()
 
 
 if __name__ == "__main__":

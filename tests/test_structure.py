@@ -9,7 +9,15 @@ from functools import cache
 from pathlib import Path
 
 PACKAGE = Path(__file__).parents[1] / "glyphos"
-GROUND = ("errors", "files", "progress", "rates", "tables", "native", "data")  # whoever may use them
+GROUND = (
+    "errors",
+    "files",
+    "progress",
+    "rates",
+    "tables",
+    "native",
+    "data",
+)  # whoever may use them
 ORDER = (*GROUND, "speech", "voice", "motion", "characters", "stage", "scene", "production",
          "proof", "handoff", "batch", "live", "app", "cli", "__main__")  # fmt: skip
 ROOMS = (

@@ -8,6 +8,7 @@ import typer
 
 from ..errors import ScriptError
 from ..handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Wish, deliver, plan
+from ..handoff.drawn import FORMATS
 from .talk import Folder, counted, messages, progress
 
 
@@ -18,6 +19,7 @@ def handoff(
     curves: Annotated[str, typer.Option(help=f"Curves as: {', '.join(CURVES)} or none.")] = "csv",
     timing: Annotated[str, typer.Option(help=f"Timing as: {', '.join(TIMINGS)} or none.")] = "none",
     character: Annotated[str, typer.Option(help=f"Each line on its character, as: {', '.join(CHARACTER_FORMATS)} or none.")] = "none",
+    drawings: Annotated[str, typer.Option(help=f"Lines of characters of drawings, as: {', '.join(FORMATS)} or none.")] = "none",
     names: Annotated[str, typer.Option(help="How files are named, with {line}, {speaker}, {character}.")] = "{line}",
     error: Annotated[float, typer.Option(help="Most error of a character's keys, per cent of the range.")] = 0.5,
     first_frame: Annotated[int, typer.Option(help="Number of a character's first frame.")] = 0,
@@ -28,7 +30,12 @@ def handoff(
     """Write curves and timing of a production's lines, as the Handoff page does."""
     from ..production.production import Production
 
-    for given, known in ((curves, CURVES), (timing, TIMINGS), (character, CHARACTER_FORMATS)):
+    for given, known in (
+        (curves, CURVES),
+        (timing, TIMINGS),
+        (character, CHARACTER_FORMATS),
+        (drawings, FORMATS),
+    ):
         if given != "none" and given not in known:
             raise typer.BadParameter(f"“{given}” is none of: {', '.join(known)}, none")
     shown = Production.open(production)
@@ -44,6 +51,7 @@ def handoff(
         fps or shown.header.fps,
         "" if character == "none" else character,
         names, error / 100, first_frame, rest_before, rest_after,
+        "" if drawings == "none" else drawings,
     )  # fmt: skip
     planned = plan(shown, chosen, wish)
     with progress(f"Writing {counted(len(planned.items), 'file')}") as told:

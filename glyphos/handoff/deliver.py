@@ -41,8 +41,8 @@ TIMINGS = {
 
 @dataclass(frozen=True)
 class Wish:
-    """What to write: an ending of CURVES, one of TIMINGS, one of a character's CHARACTER_FORMATS
-    (empty: none), at a frame rate.
+    """What to write: an ending of CURVES, one of TIMINGS, one of a character's CHARACTER_FORMATS, one
+    of FORMATS for characters of drawings (empty: none), at a frame rate.
 
     pattern: of names, with {line}, {speaker} and {character}. The rest is for a character: the most
     error of its keys as a share of the range, the first frame, seconds of rest before and after.
@@ -57,6 +57,7 @@ class Wish:
     first_frame: int = 0
     before: float = 0.0
     after: float = 0.0
+    drawings: str = ""
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,7 @@ class Item:
     audio: Path
     character: Character | None = None
     model: str = ""
+    drawings: Path = Path()  # the folder that they lie in
 
 
 @dataclass(frozen=True)
@@ -84,8 +86,10 @@ class Plan:
 def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
     """What a wish comes to; ScriptError where it comes to nothing."""
     rate = frame_rate(wish.fps)
-    if not wish.curves and not wish.timing and not wish.character:
-        raise ScriptError("There is nothing to write; choose curves, timing or a character.")
+    if not wish.curves and not wish.timing and not wish.character and not wish.drawings:
+        raise ScriptError(
+            "There is nothing to write; choose curves, timing, a character or drawings."
+        )
     if not 0 <= wish.error <= 0.5 or not 0 <= wish.before <= 600 or not 0 <= wish.after <= 600:
         raise ScriptError(
             "An error is between 0 and 50 per cent, a rest between 0 and 600 seconds."
@@ -100,7 +104,20 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
             items.append(Item(f"{stem}.curves.{wish.curves}", "curves", line, audio))
         if wish.timing:
             items.append(Item(f"{stem}.timing.{wish.timing}", "timing", line, audio))
-        if wish.character:
+        if character.drawings is not None:
+            if wish.drawings:
+                name = f"{stem}.{character.slug}.{wish.drawings}"
+                items.append(
+                    Item(
+                        name,
+                        f"in drawings of {character.name}",
+                        line,
+                        audio,
+                        character,
+                        drawings=production.drawings_folder(character),
+                    )
+                )
+        elif wish.character:
             name = f"{stem}.{character.slug}.{wish.character}"
             model = production.model_path(character)
             items.append(Item(name, f"on {character.name}", line, audio, character, model))
@@ -110,6 +127,10 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
     )
     if twice:
         raise ScriptError(f"Several files would be named {twice}; put {{line}} into the pattern.")
+    if not items and heard:
+        raise ScriptError(
+            "None of these lines is spoken by such a character: drawings have formats of their own."
+        )
     if not items:
         raise ScriptError("Listen to the line first; there is nothing to hand over yet.")
     known = set(map(id, heard))
@@ -136,13 +157,16 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
     """Write the files of a plan into a folder, each whole or not at all."""
     folder = Path(folder)
     make_folder(folder)
-    wardrobe = _Wardrobe()
+    wardrobe = _Wardrobe(planned)
     for number, item in enumerate(planned.items):
         if progress is not None:
             progress(number / len(planned.items))
         assert item.line.reading is not None
         if item.character is not None:
-            wardrobe.deliver(item, planned, folder)
+            if item.character.drawings is not None:
+                in_drawings(item, planned, folder)
+            else:
+                wardrobe.deliver(item, folder)
         elif item.what == "curves":
             curves.save(motion_of(item.line, item.audio, planned.rate), folder / item.name)
         else:
@@ -152,16 +176,17 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
 class _Wardrobe:
     """Characters that lines are handed over on, each fitted once."""
 
-    def __init__(self) -> None:
+    def __init__(self, planned: Plan) -> None:
+        self._planned = planned
         self._dressed: dict[str, Dressed] = {}
 
-    def deliver(self, item: Item, planned: Plan, folder: Path) -> None:
+    def deliver(self, item: Item, folder: Path) -> None:
         from ..characters.dressing import Dressed
         from ..characters.models.opening import open_head
         from .dressed import hand_over
         from .handing import Handing
 
-        character, wish = item.character, planned.wish
+        character, wish, planned = item.character, self._planned.wish, self._planned
         assert character is not None
         if character.slug not in self._dressed:
             poses = Path(item.model).parent / character.poses if character.poses else None
@@ -172,6 +197,29 @@ class _Wardrobe:
         path = folder / item.name
         handing = Handing(wish.error, wish.first_frame, wish.before, wish.after, path.stem)
         hand_over(dress, dressed, path, handing)
+
+
+def in_drawings(item: Item, planned: Plan, folder: Path) -> None:
+    """A line in the drawings of its character, pins and all."""
+    from ..characters.drawings.sheet import sheet_of
+    from .drawn import Spoken, hand_over, rested
+
+    line, character, wish = item.line, item.character, planned.wish
+    assert character is not None and character.drawings is not None and line.reading is not None
+    motion = motion_of(line, item.audio, planned.rate)
+    sheet = sheet_of(motion, character.drawings, line.held, line.reading, line.delivery)
+    samples = None
+    if ".xsheet." in item.name:
+        try:
+            channel = line.channel - 1 if line.channel else None
+            samples = open_recording(item.audio, channel=channel).samples
+        except GlyphosError:
+            pass  # a sheet without its waveform
+    title = f"{line.speaker or line.file}: {line.title}"[:90]
+    spoken = Spoken(
+        sheet, line.reading, line.delivery, item.drawings, samples, wish.first_frame, title
+    )
+    hand_over(rested(spoken, wish.before, wish.after), folder / item.name)
 
 
 def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:

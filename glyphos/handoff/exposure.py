@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
+from math import ceil
 
 import numpy as np
 from numpy.typing import NDArray
@@ -52,19 +53,18 @@ def rows_of(
         for part in sheet.drawings.views[0].parts if part.name.startswith("eyes")
         for e in sheet.parts.get(part.name, ())
     }  # fmt: skip
+    sounds: dict[int, str] = {}
+    words: dict[int, str] = {}
+    for k, phone in enumerate(flat.phones):  # on the first frame that they are heard on
+        at = max(0, ceil((phone.start / delivery.speed + delivery.offset) * fps - 1e-6))
+        sounds[at] = sounds.get(at, "") + phone.ipa
+        if flat.first[flat.word_of[k]] == k:
+            text = flat.words[flat.word_of[k]].text
+            words[at] = f"{words[at]} {text}" if at in words else text
     rows = []
-    before: tuple[int, int] = (-1, -1)
     peak = float(np.abs(samples).max(initial=0.0)) if samples is not None else 0.0
     for frame in range(sheet.frames):
         heard = (frame / fps - delivery.offset) * delivery.speed
-        part = flat.part_at("sound", heard) if flat.phones else None
-        sound = word = ""
-        if part is not None:
-            phone, number = flat.phones[part.number], flat.word_of[part.number]
-            if phone.start <= heard < phone.end:
-                sound = phone.ipa if part.number != before[0] else ""
-                word = flat.words[number].text if number != before[1] else ""
-                before = part.number, number
         k = sheet.number_at(frame)
         exposure = sheet.mouths[k]
         begins = exposure.first == frame
@@ -82,7 +82,7 @@ def rows_of(
             if piece.size:
                 wave = float(piece.min()) / peak, float(piece.max()) / peak
         rows.append(Row(
-            frame + first_frame, frame / fps, sound, word, sheet.mouth(exposure).name if begins else "",
+            frame + first_frame, frame / fps, sounds.get(frame, ""), words.get(frame, ""), sheet.mouth(exposure).name if begins else "",
             eyes.get(frame, ""), ", ".join(notes), wave, exposure.pinned, k,
         ))  # fmt: skip
     return rows

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib.resources import files
 from xml.sax.saxutils import escape
 
+from ..characters.drawings.naming import short_names
 from .exposure import Row
 
 WIDE, HIGH = 210.0, 297.0  # mm, A4
@@ -51,6 +53,9 @@ Page = list[Mark]
 
 def pages_of(rows: Sequence[Row], title: str, fps: float) -> list[Page]:
     """All pages, painted with lines and words in millimetres."""
+    mouths = short_names(list(dict.fromkeys(r.mouth for r in rows if r.mouth)))
+    eyes = short_names(list(dict.fromkeys(r.eyes for r in rows if r.eyes)))
+    rows = [replace(r, mouth=mouths.get(r.mouth, ""), eyes=eyes.get(r.eyes, "")) for r in rows]
     a_block = int((HIGH - TOP - FOOT - ROW) // ROW)
     blocks = [rows[k : k + a_block] for k in range(0, len(rows), a_block)] or [[]]
     count = -(-len(blocks) // BLOCKS)
@@ -144,6 +149,9 @@ def to_pdf(rows: Sequence[Row], title: str, fps: float) -> bytes:
     """As a PDF, with the fonts in it."""
     from fpdf import FPDF
 
+    logging.getLogger("fontTools.subset").setLevel(
+        logging.ERROR
+    )  # it tells of every table it drops
     pdf = FPDF(format="A4", unit="mm")
     pdf.set_auto_page_break(False)
     pdf.set_creator("Glyphos")

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import msgspec
 
-from ..characters.builtin import BUILTIN
+from ..characters.builtin import BUILTIN, SETS
 from ..errors import SaveError
 from ..files import reason
 from ..progress import Progress
@@ -66,8 +66,10 @@ def save_copy(
 def _moved(character: Character, source: Path, target: Path) -> Character:
     """A character whose model is found from the copy: a file of the production comes along, any other
     stays where it is."""
-    if character.model in BUILTIN:
+    if character.model in (*BUILTIN, *SETS):
         return character
+    if character.drawings is not None:
+        return _moved_drawings(character, source, target)
     paths = {}
     for name in filter(None, (character.model, character.poses)):
         path = (source / name).resolve()
@@ -82,6 +84,20 @@ def _moved(character: Character, source: Path, target: Path) -> Character:
     return msgspec.structs.replace(
         character, model=model, poses=paths.get(character.poses, ""), fitting=fitting
     )
+
+
+def _moved_drawings(character: Character, source: Path, target: Path) -> Character:
+    folder = (source / character.model).resolve()
+    if not folder.is_relative_to(source.resolve()) or not folder.is_dir():
+        place = Path(os.path.relpath(folder, target.resolve())).as_posix()
+        return msgspec.structs.replace(character, model=place)
+    assert character.drawings is not None
+    for view in character.drawings.views:
+        for file in {view.head, *(d.file for d in view.drawings())} - {""}:
+            if (folder / file).is_file():
+                (target / character.model / file).parent.mkdir(parents=True, exist_ok=True)
+                shutil.copy2(folder / file, target / character.model / file)
+    return character
 
 
 def _free_name(name: str, taken: set[str]) -> str:

@@ -83,8 +83,8 @@ class Character(msgspec.Struct, frozen=True):
     poses: str = ""
     speakers: tuple[str, ...] = ()
     fitting: Fitting = Fitting()
-    drawings: Drawings | None = None
     notes: str = ""
+    drawings: Drawings | None = None
     format: Literal["glyphos-character"] = "glyphos-character"
     version: Literal[1] = 1
 

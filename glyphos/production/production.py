@@ -71,6 +71,8 @@ class Production:
 
     def save(self, disk: Disk = DISK) -> None:
         """Write every document, each atomically."""
+        for place in {KINDS[kind].place for kind, _ in self.values if not KINDS[kind].single}:
+            (self.folder / place).mkdir(exist_ok=True)
         disk.write_all(
             {
                 self.folder / KINDS[kind].file(slug): KINDS[kind].encode(value)

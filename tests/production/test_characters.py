@@ -26,6 +26,7 @@ class Case(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         self.show = copy_demo(self.folder / "show.glyphos")
+        (self.show / "characters" / "osric-drawn.json").unlink()
 
     def keep(self, *characters: Character) -> Production:
         store = Store.open(self.show)

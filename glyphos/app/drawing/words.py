@@ -43,3 +43,9 @@ def sureness(word: Word) -> str:
 def counted(count: int, what: str) -> str:
     """`1 line`, `2 lines`."""
     return f"{count} {what}" if count == 1 else f"{count} {what}s"
+
+
+def sentence(text: str) -> str:
+    """With a capital letter, unless it begins with a name."""
+    first = text.split(" ")[0]
+    return text if any(not c.isalpha() for c in first.rstrip(":,")) else text[:1].upper() + text[1:]

@@ -34,13 +34,14 @@ class Exposing(QObject):
         self._sheet: Sheet | None = None
         self._made_of: object = None  # of which the sheet was made
         self._making: object = None
-        document.opened.connect(self._forget)
+        document.opened.connect(self.forget)
         document.changed.connect(self._follow)
         current.motion_changed.connect(self.refresh)
         current.line_changed.connect(self.refresh)
         current.state_changed.connect(self.refresh)
 
-    def _forget(self) -> None:
+    def forget(self) -> None:
+        """Open and choose everything anew."""
         self._pictures.clear()
         self._sheet = self._made_of = None
 

@@ -142,21 +142,15 @@ def _capitals(names: Sequence[str], common: str) -> bool:
 
 
 def _uneven(names: Sequence[str]) -> tuple[str, ...]:
-    """Names that are written another way than most."""
-
-    def shape(name: str) -> str:
-        return re.sub(r"[^\W\d_]+", "x", re.sub(r"\d+", "9", name))
-
-    if len(names) < 4:
-        return ()
-    shapes = [
-        re.sub(r"9.*|x.*", "", shape(n))
-        + ("_" if "_" in n else "-" if "-" in n else " " if " " in n else "")
-        for n in names
+    """Names that do not begin as most of them do."""
+    begin = [re.match(r"[^\W\d_]*[\W_]*", n) for n in names]
+    heads = [
+        m[0] if m is not None and len(m[0]) < len(n) else ""
+        for m, n in zip(begin, names, strict=True)
     ]
-    usual = max(set(shapes), key=shapes.count)
-    others = [n for n, s in zip(names, shapes, strict=True) if s != usual]
-    if not others or len(others) > len(names) / 3:
+    usual = max(set(heads), key=heads.count)
+    others = [n for n, h in zip(names, heads, strict=True) if h != usual]
+    if not usual or len(names) < 4 or not 0 < len(others) <= len(names) / 3:
         return ()
     return (f"written another way than the rest: {', '.join(f'“{n}”' for n in others[:4])}",)
 

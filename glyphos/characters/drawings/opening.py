@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from ...errors import ModelError
 
 ENDINGS = (".png", ".svg", ".webp", ".gif", ".jpg", ".jpeg", ".bmp", ".tif", ".tiff")
+SOUNDS = (".wav", ".flac", ".ogg", ".mp3", ".aiff", ".m4a", ".opus", ".mp4", ".mov")
 LARGEST = 16_384  # pixels of a side
 MOST_PIXELS = 64_000_000
 MOST_BYTES = 64_000_000
@@ -93,7 +94,8 @@ def _raster(data: bytes, name: str) -> Picture:
 
 
 def without_ground(pixels: Pixels) -> Pixels | None:
-    """An opaque picture without the even colour around it; None where its rim has no one colour."""
+    """An opaque picture without the even colour around it; None where its rim has no one colour, or
+    there is nothing else."""
     from scipy import ndimage
 
     color = pixels[..., :3].astype(np.float64)
@@ -105,6 +107,8 @@ def without_ground(pixels: Pixels) -> Pixels | None:
     parts, _ = ndimage.label(apart <= EVEN)
     edge = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
     around = np.isin(parts, np.unique(edge[edge > 0]))
+    if around.all():
+        return None
     made = pixels.copy()
     made[around, 3] = 0
     return made
@@ -218,3 +222,14 @@ def _outside_style(text: str) -> bool:
 
 def _plain(tag: object) -> str:
     return tag.rpartition("}")[2].lower() if isinstance(tag, str) else ""
+
+
+def of_drawings(path: Path) -> bool:
+    """Whether what was dropped is a drawing, or a folder with drawings and nothing that sounds."""
+    if path.is_dir():
+        try:
+            inside = [p.suffix.lower() for p in path.rglob("*") if p.is_file()][:2000]
+        except OSError:
+            return False
+        return any(e in ENDINGS for e in inside) and not any(e in SOUNDS for e in inside)
+    return path.suffix.lower() in ENDINGS and path.is_file()

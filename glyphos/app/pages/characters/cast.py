@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import (
@@ -17,7 +18,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ....characters.builtin import BUILTIN
 from ....production.documents import Character
+from ...model.context import Context
+from .gestures import rows_of
 
 
 @dataclass(frozen=True)
@@ -31,6 +35,39 @@ class Entry:
     note: str = ""
 
 
+def entries_of(context: Context) -> list[Entry]:
+    """The cast of the open production, ours that stand in among them."""
+    production = context.document.production
+    spoken: dict[str, int] = {}
+    for line in production.lines:
+        slug = production.character_for(line.speaker).slug
+        spoken[slug] = spoken.get(slug, 0) + 1
+    kept = {c.slug for c in production.characters}
+    cast = [
+        *production.characters,
+        *(Character(n, n.capitalize(), n) for n in BUILTIN if n not in kept),
+    ]
+    found = []
+    for character in cast:
+        if character.drawings is not None:
+            doubts = sum(m.how == "name" for m in character.drawings.mouths)
+            model = f"{len(character.drawings.mouths)} drawings"
+            note = f"{doubts} to look at" if doubts else ""
+            kept_here = character.slug in kept
+            found.append(Entry(character, kept_here, model, spoken.get(character.slug, 0), note))
+            continue
+        model = "head of our own" if character.model in BUILTIN else Path(character.model).name
+        note = "cannot be used" if context.dresses.problem(character) else ""
+        dressed = context.dresses.latest(character)
+        if not note and dressed is not None:
+            count = sum(r.doubtful for r in rows_of(dressed))
+            note = f"{count} to look at" if count else ""
+        found.append(
+            Entry(character, character.slug in kept, model, spoken.get(character.slug, 0), note)
+        )
+    return found
+
+
 class CastList(QWidget):
     """Choose a character, add one, give one to a speaker."""
 
@@ -42,10 +79,12 @@ class CastList(QWidget):
         self.list.setAccessibleName("Cast")
         self.list.setWordWrap(True)
         self.list.setSpacing(4)
-        self.add_button = QPushButton("&Add a head…")
+        self.add_button = QPushButton("&Add…")
         self.add_button.setToolTip(
-            "A model with morph targets or a jaw bone: glTF, VRM or USD; or drop one here"
+            "A model with morph targets or a jaw bone (glTF, VRM or USD), or drawings; or drop them here"
         )
+        self.drawings_button = QPushButton("&Drawings…")
+        self.drawings_button.setToolTip("A folder of mouths on paper (PNG, SVG), or drop it here")
         self.remove_button = QPushButton("&Remove")
         self.speaker = QComboBox()
         self.speaker.setEditable(True)
@@ -62,7 +101,8 @@ class CastList(QWidget):
         column.addWidget(QLabel("Cast", objectName="heading"))
         column.addWidget(self.list, 1)
         for pair in (
-            (self.add_button, self.remove_button),
+            (self.add_button, self.drawings_button),
+            (self.remove_button,),
             (self.give_button, self.speaker),
             (self.export_button, self.import_button),
         ):

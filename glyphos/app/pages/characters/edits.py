@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -64,6 +64,32 @@ class CharacterEdits:
             then(slug)
 
         self._c.jobs.submit(f"Reading {path.name}", work, apply, name=f"read {path}")
+
+    def add_drawings(self, paths: Sequence[Path], then: Callable[[str], None]) -> None:
+        """Drawings, a folder of them or one sheet become a character; read in the background."""
+        from ....characters.drawings.reading import Found, read_drawings
+
+        folder = self._c.document.folder
+
+        def work(told: Told) -> Found:
+            return read_drawings(list(paths), progress=told)
+
+        def apply(found: Found) -> None:
+            taken = {c.slug for c in self._c.document.production.characters}
+            slug = slugify(found.drawings.name, taken)
+            place = Path(os.path.relpath(found.folder.resolve(), folder.resolve())).as_posix()
+            made = Character(
+                slug,
+                found.drawings.name,
+                place,
+                drawings=found.drawings,
+                notes="\n".join(found.said),
+            )
+            self._c.document.change(f"Add {found.drawings.name}", {character_key(slug): made})
+            then(slug)
+            self._c.talk.say("; ".join(found.said[:3]))
+
+        self._c.jobs.submit(f"Reading {paths[0].name}", work, apply, name=f"read {paths[0]}")
 
     def _like(self, head: Head) -> Character | None:
         """A character whose channels have the same names, and on which something was set."""
@@ -147,7 +173,17 @@ class CharacterEdits:
         return said or ["its shapes are others"]
 
     def export(self, character: Character, path: Path) -> None:
-        """The fitting as a file of its own, which names the model from where it lies."""
+        """The fitting as a file of its own, which names the model from where it lies; of a character
+        of drawings its document."""
+        if character.drawings is not None:
+            from ....characters.drawings.documents import encode_drawings
+            from ....characters.drawings.reading import Found, relative_to
+
+            folder = self._c.document.production.drawings_folder(character)
+            write_atomic(
+                path, encode_drawings(relative_to(Found(character.drawings, folder), path))
+            )
+            return
         model = Path(self._c.document.production.model_path(character))
         relative = (
             Path(os.path.relpath(model, path.resolve().parent)).as_posix()

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -22,6 +23,7 @@ from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
 from .cast import CastList
 from .details import ChannelDetails, GestureDetails
+from .drawn import DrawnSide
 from .pairs import PairsView
 
 
@@ -40,6 +42,8 @@ class Parts(Protocol):
     point: QPushButton
     ours: QCheckBox
     view_buttons: dict[str, QPushButton]
+    kinds: QStackedWidget
+    drawn: DrawnSide
 
 
 def view_buttons(head: HeadView) -> dict[str, QPushButton]:
@@ -102,9 +106,16 @@ def laid_out(p: Parts) -> QWidget:
     scroll.setWidget(side)
     scroll.setWidgetResizable(True)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    modelled = QSplitter()
+    modelled.addWidget(center)
+    modelled.addWidget(scroll)
+    modelled.setSizes([700, 360])
+    modelled.setStretchFactor(0, 1)
+    p.kinds.addWidget(modelled)
+    p.kinds.addWidget(p.drawn.widget)
     root = QSplitter()
-    for area in (p.cast, center, scroll):
-        root.addWidget(area)
-    root.setSizes([220, 700, 360])
+    root.addWidget(p.cast)
+    root.addWidget(p.kinds)
+    root.setSizes([220, 1060])
     root.setStretchFactor(1, 1)
     return root

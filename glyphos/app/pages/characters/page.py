@@ -14,10 +14,13 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QStackedWidget,
     QWidget,
 )
 
 from ....characters.builtin import BUILTIN
+from ....characters.drawings.opening import ENDINGS as PICTURES
+from ....characters.drawings.opening import of_drawings
 from ....characters.models.opening import ENDINGS
 from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import EditError
@@ -27,17 +30,19 @@ from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
 from ...drawing.staging import worn
 from ...drawing.theme import Theme
+from ...drawing.words import sentence
 from ...model.context import Context
 from ...page import Command, Page
-from .cast import CastList, Entry
+from .cast import CastList, entries_of
 from .details import ChannelDetails, GestureDetails
+from .drawn import DrawnSide
 from .edits import CharacterEdits
 from .gestures import MEANT, GestureRow, channels_said, mirrored, rows_of
 from .layout import laid_out, view_buttons
 from .pairs import PairsView
 from .showing import MOMENT, Showing
 
-MODELS = "Models (" + " ".join(f"*{e}" for e in ENDINGS) + ")"
+MODELS = "Models and drawings (" + " ".join(f"*{e}" for e in (*ENDINGS, *PICTURES)) + ")"
 
 
 class CharactersPage(Page):
@@ -73,6 +78,8 @@ class CharactersPage(Page):
         )
         self.showing = Showing(context, self)
         self.view_buttons = view_buttons(self.head)
+        self.kinds = QStackedWidget()  # modelled, drawn
+        self.drawn = DrawnSide(context, theme, self.edits, lambda: self.character)
         self._root = laid_out(self)
         self._connect()
 
@@ -86,6 +93,7 @@ class CharactersPage(Page):
         c.dresses.dress_ready.connect(lambda _: self._worn())
         self.cast.chosen.connect(self.choose)
         self.cast.add_button.clicked.connect(lambda: t.try_to(self.add))
+        self.cast.drawings_button.clicked.connect(lambda: t.try_to(self.add_drawings))
         self.cast.remove_button.clicked.connect(lambda: t.try_to(self.remove))
         self.cast.give_button.clicked.connect(lambda: t.try_to(self.give))
         self.cast.export_button.clicked.connect(lambda: t.try_to(self.export))
@@ -128,6 +136,8 @@ class CharactersPage(Page):
         page = self.name
         return [
             Command("add-head", "Add a head…", "Characters", self.add, "", ""),
+            Command("add-drawings", "Add drawings, a folder of them…", "Characters", self.add_drawings, "", ""),
+            Command("sheet-file", "Exposure sheet to a file…", "Characters", self.drawn.to_file, "", page),
             Command("give-character", "Give the character to the speaker", "Characters", self.give, "", page),
             Command("worst-frame", "Show the worst frame", "Characters", self.show_worst, "", page),
             Command("point-mouth", "Point to the mouth", "Characters", self.showing.ask_for_mouth, "", page),
@@ -145,8 +155,10 @@ class CharactersPage(Page):
 
     def leave(self) -> None:
         self.shown = False
+        self.drawn.show(False)
 
     def follow(self, seconds: float) -> None:
+        self.drawn.moment(seconds)
         if self.shown and self.pose.currentData() == MOMENT:
             self.showing.moment()
 
@@ -154,12 +166,16 @@ class CharactersPage(Page):
         self.head.theme = theme
         self.head.refresh()
         self.pairs.set_theme(theme)
+        self.drawn.set_theme(theme)
 
     def take_files(self, paths: Sequence[Path]) -> bool:
         models = [p for p in paths if p.suffix.lower() in ENDINGS]
         for path in models:
             self.edits.add(path, self._added)
-        return bool(models)
+        drawings = [p for p in paths if of_drawings(p)]
+        if drawings:
+            self.edits.add_drawings(drawings, self._added)
+        return bool(models or drawings)
 
     # ---- the cast -----------------------------------------------------------------------------
 
@@ -192,40 +208,21 @@ class CharactersPage(Page):
         if line is not None and not self.slug:
             self.choose(self._c.document.production.character_for(line.speaker).slug)
 
-    def _entries(self) -> list[Entry]:
-        production = self._c.document.production
-        spoken: dict[str, int] = {}
-        for line in production.lines:
-            slug = production.character_for(line.speaker).slug
-            spoken[slug] = spoken.get(slug, 0) + 1
-        kept = {c.slug for c in production.characters}
-        cast = [
-            *production.characters,
-            *(Character(n, n.capitalize(), n) for n in BUILTIN if n not in kept),
-        ]
-        found = []
-        for character in cast:
-            model = "head of our own" if character.model in BUILTIN else Path(character.model).name
-            note = "cannot be used" if self._c.dresses.problem(character) else ""
-            dressed = self._c.dresses.latest(character)
-            if not note and dressed is not None:
-                count = sum(r.doubtful for r in rows_of(dressed))
-                note = f"{count} to look at" if count else ""
-            found.append(
-                Entry(character, character.slug in kept, model, spoken.get(character.slug, 0), note)
-            )
-        return found
-
     def _show_cast(self) -> None:
         if self.shown:
             speakers = sorted({x.speaker for x in self._c.document.production.lines if x.speaker})
-            self.cast.show_entries(self._entries(), self.character.slug, speakers)
+            self.cast.show_entries(entries_of(self._c), self.character.slug, speakers)
             self.cast.remove_button.setEnabled(self.edits.find(self.slug) is not None)
 
     def add(self) -> None:
-        """Choose a model's file."""
-        for path in self._c.ask.open_files("Add a head", MODELS):
-            self.edits.add(path, self._added)
+        """Choose a model's file, or drawings."""
+        self.take_files(self._c.ask.open_files("Add a character", MODELS, several=True))
+
+    def add_drawings(self) -> None:
+        """Choose a folder of drawings."""
+        folder = self._c.ask.folder("Add drawings")
+        if folder is not None:
+            self.edits.add_drawings([folder], self._added)
 
     def _added(self, slug: str) -> None:
         self.go()
@@ -251,7 +248,9 @@ class CharactersPage(Page):
 
     def export(self) -> None:
         answer = self._c.ask.save_file(
-            "Fitting to a file", f"{self.character.slug}-fitting.json", "Fittings (*.json)"
+            "Character to a file",
+            f"{self.character.slug}-fitting.json",
+            "Fittings, drawings (*.json)",
         )
         if answer is not None:
             self.edits.export(self.character, answer[0])
@@ -278,6 +277,13 @@ class CharactersPage(Page):
         if not self.shown or slug != self.slug:
             return
         character = self.character
+        drawn = character.drawings is not None
+        self.kinds.setCurrentIndex(int(drawn))
+        self.drawn.show(drawn)
+        self.cast.import_button.setEnabled(not drawn)
+        if drawn:
+            self._show_cast()
+            return
         dressed = self._c.dresses.dressed(character)
         problem = self._c.dresses.problem(character)
         model = (
@@ -311,7 +317,7 @@ class CharactersPage(Page):
         self._draw_pairs(dressed)
 
     def _worn(self) -> None:
-        if not self.shown:
+        if not self.shown or self.character.drawings is not None:
             return
         dressed = self._c.dresses.latest(self.character)
         motion = self._c.current.motion
@@ -327,7 +333,7 @@ class CharactersPage(Page):
         self.findings.clear()
         signed = [*(("●", g) for g in good), *(("▲" if problem else "◆", s) for s in said)]
         for sign, text in signed:
-            self.findings.addItem(QListWidgetItem(f"{sign} {text[:1].upper()}{text[1:]}"))
+            self.findings.addItem(QListWidgetItem(f"{sign} {sentence(text)}"))
 
     def _draw_pairs(self, dressed: Any) -> None:
         """Poses of all gestures, found in the background, then drawn."""

@@ -63,7 +63,7 @@ class Showing:
         """Show it as it is now."""
         if self._c.transport.playing:
             self.on_gesture = False
-        if not self._page.shown:
+        if not self._page.shown or self._page.character.drawings is not None:
             return
         values = dict(self._values())
         dressed = self._c.dresses.latest(self._page.character)

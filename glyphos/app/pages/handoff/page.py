@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 
 from ....errors import GlyphosError
 from ....handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Plan, Wish, deliver, plan
+from ....handoff.drawn import FORMATS
 from ....production.documents import Line
 from ....rates import USUAL
 from ...dialogs.common import combo
@@ -48,6 +49,7 @@ class HandoffPage(Page):
         self.curves = combo("Curves", [*CURVES.items(), NONE], "csv")
         self.timing = combo("Timing", [*TIMINGS.items(), NONE], "")
         self.character = combo("On the character", [NONE, *CHARACTER_FORMATS.items()], "")
+        self.drawings = combo("In drawings", [NONE, *FORMATS.items()], "")
         self.names = QLineEdit("{line}")
         self.names.setAccessibleName("How files are named")
         self.names.setToolTip("{line}, {speaker} and {character} stand for what they say")
@@ -93,17 +95,19 @@ class HandoffPage(Page):
         where = QHBoxLayout()
         where.addWidget(self.folder, 1)
         where.addWidget(self.choose)
-        for (label, field), (other, second) in (
+        pairs: tuple[tuple[tuple[str, QWidget], tuple[str, QWidget] | None], ...] = (
             (("&Lines", self.which), ("&Rate", self.rate)), (("&Curves", self.curves), ("&Timing", self.timing)),
-            (("O&n the character", self.character), ("Na&mes", self.names)),
-        ):  # fmt: skip
-            beside = QLabel(other)
-            beside.setBuddy(second)
+            (("O&n the character", self.character), ("In &drawings", self.drawings)), (("Na&mes", self.names), None),
+        )  # fmt: skip
+        for (label, field), more in pairs:
             line = QHBoxLayout()
             line.setSpacing(10)
             line.addWidget(field, 3)
-            line.addWidget(beside)
-            line.addWidget(second, 2)
+            if more is not None:
+                beside = QLabel(more[0])
+                beside.setBuddy(more[1])
+                line.addWidget(beside)
+                line.addWidget(more[1], 2)
             first = QLabel(label)
             first.setBuddy(field)
             form.addRow(first, line)
@@ -136,7 +140,7 @@ class HandoffPage(Page):
         column.addLayout(row)
 
     def _connect(self) -> None:
-        for box in (self.which, self.curves, self.timing, self.character):
+        for box in (self.which, self.curves, self.timing, self.character, self.drawings):
             box.currentIndexChanged.connect(lambda _: self._show())
         for field in (self.error, self.before, self.after, self.first_frame):
             field.valueChanged.connect(lambda _: self._show())
@@ -183,7 +187,7 @@ class HandoffPage(Page):
         return Wish(
             str(self.curves.currentData()), str(self.timing.currentData()), fps, str(self.character.currentData()),
             self.names.text(), self.error.value() / 100, self.first_frame.value(), self.before.value(),
-            self.after.value(),
+            self.after.value(), str(self.drawings.currentData()),
         )  # fmt: skip
 
     def _lines(self) -> list[Line]:

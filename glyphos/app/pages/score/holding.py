@@ -167,8 +167,8 @@ class Holding:
             command("drawing-sooner", "Begin the drawing a frame sooner", partial(self.sooner, -1), "Shift+T"),
             command("drawing-pin", "Pin the drawing, or let it go", self.toggle_pin, "H"),
             command("drawings-free", "Let all pinned drawings go", self.let_all_go),
-            command("exposure-next", "Go to the next exposure", partial(self.go, 1), "Alt+Right"),
-            command("exposure-previous", "Go to the exposure before", partial(self.go, -1), "Alt+Left"),
+            command("exposure-next", "Go to the next exposure", partial(self.go, 1), "M"),
+            command("exposure-previous", "Go to the exposure before", partial(self.go, -1), "Shift+M"),
             command("drawings-in", "Pins from a list of changes…", self.take_in),
         ]  # fmt: skip
 
@@ -177,7 +177,9 @@ class Holding:
         _, sheet, e = self.at_playhead()
         names = short_names([m.name for m in sheet.drawings.mouths])
         try_to = self._c.talk.try_to
-        show, over = menu.addMenu("Show here"), menu.addMenu("Hold over what is chosen")
+        show, over = QMenu("Show here", menu), QMenu("Hold over what is chosen", menu)
+        menu.addMenu(show)
+        menu.addMenu(over)
         for k, mouth in enumerate(sheet.drawings.mouths):
             action = show.addAction(
                 names[mouth.name], partial(try_to, partial(self.change, mouth.name, e))

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QLabel, QMenu, QPushButton, QSplitter, QVBoxLayout
 
 from ....speech.edits import MARK_KINDS
 from ...drawing import theme as themes
+from ...drawing.exposed import Exposed
 from ...drawing.theme import Theme
 from ...model import settings
 from ...model.context import Context
@@ -26,7 +27,6 @@ from .commands import (
     reading_commands,
 )
 from .correcting import Correcting
-from .exposed import Exposed
 from .hearing import Hearing
 from .holding import Holding
 from .legend import Legend

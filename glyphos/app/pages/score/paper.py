@@ -69,13 +69,9 @@ class Paper(Sheet):
                 painter.save()
                 painter.translate(MARGIN, y + self.bands.exposures_top)
                 self.exposed.paint(
-                    painter,
-                    self.page.rows[r],
-                    self.bands,
-                    self.theme,
-                    self.playhead,
-                    event.rect().translated(-MARGIN, 0),
-                )
+                    painter, self.page.rows[r], self.bands.exposures - 3, self.bands.ruler_font, self.theme,
+                    self.playhead, event.rect().translated(-MARGIN, 0),
+                )  # fmt: skip
                 painter.restore()
             if r == current:
                 self._paint_playhead(painter, self.page.rows[r].x_at(self.playhead), y)

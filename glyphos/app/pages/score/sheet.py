@@ -17,10 +17,10 @@ from ....characters.drawings.exposures import Exposure
 from ....motion.curve import Motion
 from ....speech.parts import Edge, Flat, Level, Part
 from ....speech.reading import Reading
+from ...drawing.exposed import Exposed
 from ...drawing.theme import Theme
 from ...drawing.themed import Themed
 from .bands import MARGIN, Bands
-from .exposed import Exposed
 from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
 from .strips import WHOLE, Strip, Thing, joined
 

@@ -11,6 +11,7 @@ from ....characters.drawings.sheet import said_of
 from ....production.documents import Character
 from ....production.kinds import character_key
 from ...dialogs.common import combo
+from ...drawing.words import sentence
 from ...model.context import Context
 
 STEPS = [(1, "on ones"), (2, "on twos"), (3, "on threes"), (4, "on fours")]
@@ -102,6 +103,6 @@ class HoldingPanel(QWidget):
             said = ["Whoever speaks this line is not made of drawings."]
         else:
             said = said_of(sheet) if sheet is not None else []
-        text = ". ".join(s[:1].upper() + s[1:] for s in said)
+        text = ". ".join(sentence(s) for s in said)
         if text != self.said.text():
             self.said.setText(text)

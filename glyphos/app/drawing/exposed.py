@@ -2,18 +2,33 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRect, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
+from typing import Protocol
 
-from ....characters.drawings.naming import short_names
-from ....characters.drawings.sheet import Sheet
-from ...drawing.drawnhead import thumbnail
-from ...drawing.pictures import Pictures
-from ...drawing.theme import Theme
-from .bands import Bands
-from .layout import Row
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QFont, QPainter, QPen, QPixmap
+
+from ...characters.drawings.naming import short_names
+from ...characters.drawings.sheet import Sheet
+from .drawnhead import thumbnail
+from .pictures import Pictures
+from .theme import Theme
 
 ROOM = 14.0  # pixels under which a name says nothing
+
+
+class Timed(Protocol):
+    """Something as wide as a stretch of time."""
+
+    @property
+    def start(self) -> float: ...
+
+    @property
+    def end(self) -> float: ...
+
+    @property
+    def width(self) -> float: ...
+
+    def x_at(self, seconds: float) -> float: ...
 
 
 class Exposed:
@@ -36,15 +51,14 @@ class Exposed:
         return self._thumbs
 
     def paint(
-        self, painter: QPainter, row: Row, bands: Bands, theme: Theme, playhead: float, dirty: QRect
+        self, painter: QPainter, row: Timed, height: float, font: QFont, theme: Theme, playhead: float, dirty: QRect
     ) -> None:  # fmt: skip
         """The strip of a row from its own left and top; what lies in `dirty`, at least."""
         sheet, fps = self.sheet, self.sheet.fps
-        height = bands.exposures - 3
         first = sheet.number_at(sheet.frame_at(row.start))
         last = sheet.number_at(sheet.frame_at(max(row.start, row.end - 1e-6)))
         here = sheet.at(sheet.frame_at(playhead))
-        painter.setFont(bands.ruler_font)
+        painter.setFont(font)
         for e in sheet.mouths[first : last + 1]:
             left = row.x_at(max(row.start, e.first / fps)) if e.first / fps > row.start else 0.0
             right = row.x_at(e.after / fps) if e.after / fps < row.end else row.width
