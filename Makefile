@@ -17,7 +17,7 @@ test: setup
 # Property tests with other examples at every run, as many of each as one likes: make fuzz RUNS=1000
 fuzz: setup
 	GLYPHOS_FUZZ=$(or $(RUNS),1000) QT_QPA_PLATFORM=offscreen $(BIN)/python -m unittest \
-		$$(grep -rl '@given' tests --include='*.py' | sed 's/\.py$$//; s|/|.|g')
+		$$(grep -rlE '@given|FUZZ' tests --include='*.py' | sed 's/\.py$$//; s|/|.|g')
 
 lint: setup
 	$(BIN)/ruff check .

@@ -13,7 +13,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).parents[1]))
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QColor, QPainter
-from PySide6.QtWidgets import QApplication, QDialog
+from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
 from glyphos.app.compose import make_window
 from glyphos.app.drawing import theme
@@ -190,6 +190,31 @@ class Shots:
         self.characters.head.refresh()
         settle(self.application, 1.0)
 
+    def in_drawings(self) -> None:
+        """Osric's line with the exposure strip, and how his drawings are held."""
+        self.context.preferring.set(theme="paper")
+        self.show("04-osric-boots")
+        self.finish(lambda: self.window.face_panel.drawings.pictures is not None)
+        self.context.transport.seek(1.2)
+        self.score.drawings.step(1)
+        buttons = self.window.findChildren(QPushButton)
+        next(b for b in buttons if b.accessibleName() == "Section Drawings").setChecked(True)
+        self.idle()
+
+    def drawings_chart(self) -> None:
+        """His chart on the Characters page."""
+        self.in_drawings()
+        self.window.show_page("characters")
+        self.characters.choose("osric-drawn")
+        self.characters.drawn.choose("mouth-oval")
+        self.idle()
+
+    def exposure_sheet(self) -> None:
+        self.drawings_chart()
+        self.characters.drawn.tabs.setCurrentIndex(1)
+        self.context.transport.seek(1.5)
+        self.idle()
+
     def face_views(self) -> None:
         """One sound from three places, on the stage alone."""
         dressed = Dressed(builtin("mabel"))
@@ -212,7 +237,7 @@ class Shots:
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "characters_page",
-    "characters_doubt", "handoff",
+    "characters_doubt", "handoff", "in_drawings", "drawings_chart", "exposure_sheet",
 )  # fmt: skip
 STAGE = ("face_views",)  # without the window
 DIALOGS = ("recording_check", "palette", "pronunciation")

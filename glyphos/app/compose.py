@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtCore import QObject
+
 from ..speech.words import prefer
 from .dialogs.asking import Asking
 from .drawing import theme as themes
@@ -59,7 +61,11 @@ def make_window(
     now = context.preferring.now
     theme = themes.dressed(now.theme, now.gestures)
     pages = [ScorePage(context, theme), CharactersPage(context, theme), HandoffPage(context)]
-    return Window(context, pages, unsaved=unsaved)
+    window = Window(context, pages, unsaved=unsaved)
+    for part in vars(context).values():
+        if isinstance(part, QObject):
+            part.setParent(window)  # all of a window ends with it
+    return window
 
 
 def _use_model(context: Context) -> None:

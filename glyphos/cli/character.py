@@ -141,21 +141,15 @@ def drawings(
     grid: Annotated[str, typer.Option(help="Cut a sheet into COLUMNSxROWS, as in 4x3; else by its gaps.")] = "",
 ) -> None:  # fmt: skip
     """Make a character of drawings; what each shows is found by its name and its picture."""
-    import re
-
+    from ..characters.drawings.cutting import grid_of
     from ..characters.drawings.documents import encode_drawings
     from ..characters.drawings.reading import in_words, read_drawings, relative_to
     from ..errors import SaveError
 
     if output.suffix.lower() != ".json":
         raise SaveError(f"{output.name} should end in .json, since that is what a character is.")
-    cut = re.fullmatch(r"(\d{1,3})\s*[xX×]\s*(\d{1,3})", grid.strip())
-    if grid and cut is None:
-        raise typer.BadParameter(f"“{grid}” is no grid; write columns and rows, as in 4x3")
     with progress(f"Reading {folder.name}") as told:
-        found = read_drawings(
-            folder, grid=(int(cut[1]), int(cut[2])) if cut else None, progress=told
-        )
+        found = read_drawings(folder, grid=grid_of(grid) if grid else None, progress=told)
     put_out(encode_drawings(relative_to(found, output)), str(output))
     for words in found.said:
         messages.print(words, markup=False)

@@ -11,7 +11,8 @@ from PySide6.QtCore import QObject, Signal
 
 from ...characters.drawings.documents import Drawings
 from ...characters.drawings.sheet import Sheet, sheet_of
-from ...production.documents import Character
+from ...motion.curve import Motion
+from ...production.documents import Character, Line
 from ...production.kinds import Key
 from ..drawing.pictures import Pictures
 from .current import Current
@@ -33,7 +34,6 @@ class Exposing(QObject):
         self._pictures: OrderedDict[tuple[object, ...], Pictures] = OrderedDict()
         self._sheet: Sheet | None = None
         self._made_of: object = None  # of which the sheet was made
-        self._making: object = None
         document.opened.connect(self.forget)
         document.changed.connect(self._follow)
         current.motion_changed.connect(self.refresh)
@@ -101,7 +101,7 @@ class Exposing(QObject):
             return None
         # Identities say enough, and are held while they count
         return (
-            line.slug,
+            (self._document.folder, line.slug),
             id(motion),
             motion,
             character.drawings,
@@ -114,16 +114,14 @@ class Exposing(QObject):
     def refresh(self) -> None:
         """Make what is shown anew, if it is another."""
         wanted = self._wanted()
-        if wanted is None:
-            self._making = self._made_of = None
+        if not isinstance(wanted, tuple):
+            self._made_of = None
             if self._sheet is not None:
                 self._sheet = None
                 self.sheet_ready.emit()
             return
-        if _same(wanted, self._made_of) or (
-            self._jobs.find("exposing") is not None and _same(wanted, self._making)
-        ):
-            return
+        if _same(wanted, self._made_of) or self._jobs.find("exposing") is not None:
+            return  # what is being chosen ends first, or nothing new would be seen under a slider
         line, character, motion = self._current.line, self.character, self._current.motion
         assert line is not None and character is not None and motion is not None
         drawings = character.drawings
@@ -131,22 +129,32 @@ class Exposing(QObject):
         if (
             self._sheet is not None
             and isinstance(self._made_of, tuple)
-            and self._made_of[0] != line.slug
+            and self._made_of[0] != (self._document.folder, line.slug)
         ):
             self._sheet = None  # of another line
-        self._making = wanted
 
         def apply(made: Sheet) -> None:
-            if self._current.line is None or self._current.line.slug != line.slug:
-                return
+            now = self._wanted()
+            if not isinstance(now, tuple) or now[0] != wanted[0]:
+                return  # another line is shown by now
             self._sheet, self._made_of = made, wanted
             self.sheet_ready.emit()
+
+        def ended(problem: str) -> None:
+            if problem:
+                self._made_of = wanted  # it would fail again
             self.refresh()  # what has become of it meanwhile
 
         self._jobs.submit(
-            "Choosing drawings", lambda _: sheet_of(motion, drawings, line.held, line.reading, line.delivery),
-            apply, name="exposing", quiet=True, instead=True,
+            "Choosing drawings", lambda _: _chosen(motion, drawings, line),
+            apply, name="exposing", quiet=True, ended=ended,
         )  # fmt: skip
+
+
+def _chosen(motion: Motion, drawings: Drawings, line: Line) -> Sheet:
+    made = sheet_of(motion, drawings, line.held, line.reading, line.delivery)
+    _ = made.helping  # found here, not where it is shown
+    return made
 
 
 def _same(a: object, b: object) -> bool:

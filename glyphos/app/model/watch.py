@@ -45,10 +45,6 @@ class Watch(QObject):
             for path in wanted - watched:
                 self._stamps[path] = _stamp(path)
 
-    def stop(self) -> None:
-        if self._watcher.files():
-            self._watcher.removePaths(self._watcher.files())
-
     def _changed(self, path: str) -> None:
         kind = self.files().get(path)
         self._watcher.addPath(path)  # a file that was replaced is no longer watched

@@ -10,13 +10,14 @@ import numpy as np
 from ...motion.curve import Motion
 from .documents import CLOSED, Drawings, Mouth, Part, Pose, Wish
 from .exposures import Array, Exposure, Ints, cheapest
-from .features import OTHER, TWINS, rows_of, seen, seen_parts
+from .features import OTHER, TWINS, rows_of, seen, seen_parts, unlike
 
 BITING = 0.9  # of the motion: the lip is at the teeth
 MUST = {"closed": 1000.0, "bites": 60.0}  # cost of a closure, or of teeth on lip, that is not shown
 SLOW = 20.0  # frames a second under which every drawing may stand for one frame
 CHANGE = 0.08  # usual cost of a change, where 2 is a frame of a wide mouth in place of a shut one
 TWIN_COST = 0.6  # how much dearer a change between twins is
+FEW = 3  # exposures, below which no drawing would be worth it
 EYES = 0.3  # cost of a change of eyes or brows
 WANTED: dict[str, Pose] = {
     "a closed mouth": {"lips_press": 0.6},
@@ -135,16 +136,18 @@ def would_help(
     """The drawing that is missing most on a line, in words, and how many exposures it would mend;
     None where none would."""
     mouths = drawings.mouths
-    cost = wrongness(motion, mouths)
     rows = np.arange(motion.frames)
-    wrong = cost[rows, shown(exposures)]
     edges = [e.first for e in exposures]
-    now = np.add.reduceat(wrong, edges)
+    now = np.add.reduceat(wrongness(motion, mouths)[rows, shown(exposures)], edges)
+    frames = np.array([e.frames for e in exposures])
+    bad = (now > OTHER / 4 * frames) & np.array([not e.pinned for e in exposures])
     best: tuple[str, int] | None = None
-    for words, pose in WANTED.items():
-        other = np.add.reduceat(wrongness(motion, (Mouth(words, "", pose),))[:, 0], edges)
-        frames = np.array([e.frames for e in exposures])
-        mended = int(((now - other > 0.25 * now) & (now > OTHER / 4 * frames)).sum())
-        if mended and (best is None or mended > best[1]):
+    wanted = [Mouth(w, "", p) for w, p in WANTED.items()]
+    theirs = np.add.reduceat(wrongness(motion, wanted), edges, axis=0)
+    for k, (words, pose) in enumerate(WANTED.items()):
+        if any(unlike(pose, m.pose) < 2 * TWINS for m in mouths):
+            continue  # it is there
+        mended = int((bad & (now - theirs[:, k] > 0.25 * now)).sum())
+        if mended >= FEW and (best is None or mended > best[1]):
             best = words, mended
     return best

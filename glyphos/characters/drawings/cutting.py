@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -12,6 +14,14 @@ from .opening import Picture
 FAINT = 24  # opacity below which nothing is drawn
 LEAST = 0.012  # of the sheet's longer side: a gap that parts cells, and the least size of one
 Spans = list[tuple[int, int]]
+
+
+def grid_of(text: str) -> tuple[int, int]:
+    """Columns and rows from words as 4x3; ModelError for others."""
+    found = re.fullmatch(r"(\d{1,3})\s*[xX×]\s*(\d{1,3})", text.strip())
+    if found is None:
+        raise ModelError(f"“{text[:20]}” is no grid; write columns and rows, as in 4x3.")
+    return int(found[1]), int(found[2])
 
 
 def cells_of(picture: Picture, grid: tuple[int, int] | None = None) -> list[Box]:

@@ -89,7 +89,7 @@ def pattern_of(names: Sequence[str]) -> Pattern:
     tokens = [tokens_of(name) for name in names]
     own = [[t for t in x if not all(t in y for y in tokens)] or x[-1:] for x in tokens]
     before = _before(names)
-    many = f"{_number(len(names))} drawings named "
+    many = f"{in_number(len(names))} drawings named "
     beginning = f"“{before}” and " if before else "by "
     ordered = _in_a_row(own)
     if ordered is not None:
@@ -121,7 +121,7 @@ def _before(names: Sequence[str]) -> str:
     if any(len(n) == len(common) for n in names) or not re.search(r"[\W_\d]$", common):
         ends = [m.end() for m in re.finditer(r"[\W_]+|(?<=[a-z])(?=[A-Z])", common)]
         common = common[: ends[-1]] if ends else common if _capitals(names, common) else ""
-    return common
+    return common.rstrip("0123456789")
 
 
 def _common(names: Sequence[str]) -> str:
@@ -189,7 +189,8 @@ def _rules() -> tuple[tuple[frozenset[str], Pose], ...]:
     return tuple(found)
 
 
-def _number(count: int) -> str:
+def in_number(count: int) -> str:
+    """A small number in words."""
     words = "no one two three four five six seven eight nine ten eleven twelve".split()
     return words[count] if count < len(words) else str(count)
 

@@ -24,6 +24,7 @@ MOST_PIXELS = 64_000_000
 MOST_BYTES = 64_000_000
 DRAWN = 1024  # pixels of the longer side that vectors are drawn with
 EVEN = 24.0  # of 255, how far a ground may differ from one colour
+GROUND = "no transparency; the even ground is taken away"
 SVG = "http://www.w3.org/2000/svg"
 Pixels = NDArray[np.uint8]
 
@@ -87,9 +88,7 @@ def _raster(data: bytes, name: str) -> Picture:
             return Picture(
                 pixels, size, (f"{name} has no transparency and covers what is under it",)
             )
-        return Picture(
-            cleared, size, (f"{name} has no transparency; its even ground is taken away",)
-        )
+        return Picture(cleared, size, (f"{name} has {GROUND}",))
     return Picture(pixels, size)
 
 

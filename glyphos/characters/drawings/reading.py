@@ -31,8 +31,8 @@ from .documents import (
 )
 from .features import OTHER, unlike
 from .looks import poses_seen
-from .naming import Named, Pattern, named, pattern_of
-from .opening import ENDINGS, Picture, open_picture
+from .naming import Named, Pattern, in_number, named, pattern_of
+from .opening import ENDINGS, GROUND, Picture, open_picture
 
 LOOKED = 420  # pixels of the longer side that vectors are looked at with
 ROW_WRONG = 1 / 3  # of a row that pictures contradict, above which its order is not the usual one
@@ -66,8 +66,9 @@ def read_drawings(
     files, folder, said = _files([sources] if isinstance(sources, Path) else list(sources))
     for path in files:
         if path.suffix.lower() == ".json":
-            return Found(decode_drawings(path.read_bytes(), path.name), path.parent)
-    drawn = []
+            made = decode_drawings(path.read_bytes(), path.name)
+            return Found(made, path.parent, [f"read as {path.name} says, which lies there"])
+    drawn, cleared = [], 0
     for number, path in enumerate(files):
         if progress is not None:
             progress(number / max(1, len(files)))
@@ -76,7 +77,8 @@ def read_drawings(
         except ModelError as error:
             said.append(f"left out: {str(error).rstrip('.')}")
             continue
-        said += picture.said
+        said += [s for s in picture.said if not s.endswith(GROUND)]
+        cleared += any(s.endswith(GROUND) for s in picture.said)
         drawn.append(
             _Drawing(
                 path,
@@ -85,6 +87,9 @@ def read_drawings(
                 named(path.stem, path.parent.name if path.parent != folder else ""),
             )
         )
+    if cleared:
+        what = "One drawing has" if cleared == 1 else f"{in_number(cleared)} drawings have"
+        said.append(f"{what} {GROUND}")
     drawn = _cut(drawn, grid, said)
     views = _views(drawn, folder, said)
     name = folder.resolve().name if len(files) != 1 else files[0].stem
@@ -179,11 +184,17 @@ def _view(
     angle: str, yaw: float, drawn: list[_Drawing], folder: Path, said: list[str], several: bool
 ) -> View:  # fmt: skip
     mouths = [d for d in drawn if not d.named.part]
+    names = [d.name for d in mouths]
+    for d in mouths:
+        if names.count(d.name) > 1:  # of several folders
+            d.name = d.path.relative_to(folder).with_suffix("").as_posix() + (
+                d.name.removeprefix(d.path.stem)
+            )
     where = f"{folder.name}, {angle}" if several else folder.name
     if len(mouths) < FEWEST:
         raise ModelError(
-            f"There are {len(mouths)} drawings in {where} of which a mouth could be one; it needs at least {FEWEST} "
-            "(PNG or SVG): closed, open and round are a beginning."
+            f"{where} has {'one drawing' if len(mouths) == 1 else f'{len(mouths)} drawings'} of a mouth; at least {FEWEST} "
+            "are needed (PNG or SVG): closed, open and round are a beginning."
         )
     if len(mouths) > MOST:
         raise ModelError(f"There are {len(mouths)} drawings in {where}; at most {MOST} are used.")

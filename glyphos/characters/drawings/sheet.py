@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -71,7 +72,7 @@ class Sheet:
         """How often the mouth changes, on average of the line."""
         return (len(self.mouths) - 1) / max(1e-9, self.frames / self.fps)
 
-    @property
+    @cached_property
     def helping(self) -> tuple[str, int] | None:
         """The drawing that would help most, in words, and how many exposures it would mend."""
         return would_help(self.motion, self.drawings, self.mouths)

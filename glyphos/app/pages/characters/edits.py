@@ -65,14 +65,17 @@ class CharacterEdits:
 
         self._c.jobs.submit(f"Reading {path.name}", work, apply, name=f"read {path}")
 
-    def add_drawings(self, paths: Sequence[Path], then: Callable[[str], None]) -> None:
-        """Drawings, a folder of them or one sheet become a character; read in the background."""
+    def add_drawings(
+        self, paths: Sequence[Path], then: Callable[[str], None], grid: tuple[int, int] | None = None
+    ) -> None:  # fmt: skip
+        """Drawings, a folder of them or one sheet become a character; read in the background. grid:
+        columns and rows that a sheet is cut into."""
         from ....characters.drawings.reading import Found, read_drawings
 
         folder = self._c.document.folder
 
         def work(told: Told) -> Found:
-            return read_drawings(list(paths), progress=told)
+            return read_drawings(list(paths), grid=grid, progress=told)
 
         def apply(found: Found) -> None:
             taken = {c.slug for c in self._c.document.production.characters}

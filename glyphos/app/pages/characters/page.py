@@ -19,9 +19,6 @@ from PySide6.QtWidgets import (
 )
 
 from ....characters.builtin import BUILTIN
-from ....characters.drawings.opening import ENDINGS as PICTURES
-from ....characters.drawings.opening import of_drawings
-from ....characters.models.opening import ENDINGS
 from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import EditError
 from ....production.documents import Character
@@ -33,6 +30,7 @@ from ...drawing.theme import Theme
 from ...drawing.words import sentence
 from ...model.context import Context
 from ...page import Command, Page
+from .adding import Adding
 from .cast import CastList, entries_of
 from .details import ChannelDetails, GestureDetails
 from .drawn import DrawnSide
@@ -41,8 +39,6 @@ from .gestures import MEANT, GestureRow, channels_said, mirrored, rows_of
 from .layout import laid_out, view_buttons
 from .pairs import PairsView
 from .showing import MOMENT, Showing
-
-MODELS = "Models and drawings (" + " ".join(f"*{e}" for e in (*ENDINGS, *PICTURES)) + ")"
 
 
 class CharactersPage(Page):
@@ -53,6 +49,7 @@ class CharactersPage(Page):
     def __init__(self, context: Context, theme: Theme) -> None:
         self._c = context
         self.edits = CharacterEdits(context)
+        self.adding = Adding(context, self.edits, lambda slug: self._added(slug))
         self.slug = ""
         self.shown = False
         self._rows: list[GestureRow] = []
@@ -92,8 +89,8 @@ class CharactersPage(Page):
         c.dresses.dressed_ready.connect(self._fitted)
         c.dresses.dress_ready.connect(lambda _: self._worn())
         self.cast.chosen.connect(self.choose)
-        self.cast.add_button.clicked.connect(lambda: t.try_to(self.add))
-        self.cast.drawings_button.clicked.connect(lambda: t.try_to(self.add_drawings))
+        self.cast.add_button.clicked.connect(lambda: t.try_to(self.adding.files))
+        self.cast.drawings_button.clicked.connect(lambda: t.try_to(self.adding.drawings))
         self.cast.remove_button.clicked.connect(lambda: t.try_to(self.remove))
         self.cast.give_button.clicked.connect(lambda: t.try_to(self.give))
         self.cast.export_button.clicked.connect(lambda: t.try_to(self.export))
@@ -135,8 +132,9 @@ class CharactersPage(Page):
     def commands(self) -> Sequence[Command]:
         page = self.name
         return [
-            Command("add-head", "Add a head…", "Characters", self.add, "", ""),
-            Command("add-drawings", "Add drawings, a folder of them…", "Characters", self.add_drawings, "", ""),
+            Command("add-head", "Add a head…", "Characters", self.adding.files, "", ""),
+            Command("add-drawings", "Add drawings, a folder of them…", "Characters", self.adding.drawings, "", ""),
+            Command("cut-sheet", "Add a sheet of drawings, cut by a grid…", "Characters", self.adding.sheet, "", ""),
             Command("sheet-file", "Exposure sheet to a file…", "Characters", self.drawn.to_file, "", page),
             Command("give-character", "Give the character to the speaker", "Characters", self.give, "", page),
             Command("worst-frame", "Show the worst frame", "Characters", self.show_worst, "", page),
@@ -169,13 +167,7 @@ class CharactersPage(Page):
         self.drawn.set_theme(theme)
 
     def take_files(self, paths: Sequence[Path]) -> bool:
-        models = [p for p in paths if p.suffix.lower() in ENDINGS]
-        for path in models:
-            self.edits.add(path, self._added)
-        drawings = [p for p in paths if of_drawings(p)]
-        if drawings:
-            self.edits.add_drawings(drawings, self._added)
-        return bool(models or drawings)
+        return self.adding.take(paths)
 
     # ---- the cast -----------------------------------------------------------------------------
 
@@ -213,16 +205,6 @@ class CharactersPage(Page):
             speakers = sorted({x.speaker for x in self._c.document.production.lines if x.speaker})
             self.cast.show_entries(entries_of(self._c), self.character.slug, speakers)
             self.cast.remove_button.setEnabled(self.edits.find(self.slug) is not None)
-
-    def add(self) -> None:
-        """Choose a model's file, or drawings."""
-        self.take_files(self._c.ask.open_files("Add a character", MODELS, several=True))
-
-    def add_drawings(self) -> None:
-        """Choose a folder of drawings."""
-        folder = self._c.ask.folder("Add drawings")
-        if folder is not None:
-            self.edits.add_drawings([folder], self._added)
 
     def _added(self, slug: str) -> None:
         self.go()

@@ -68,6 +68,7 @@ class ScorePage(Page):
         self.drawings = Holding(context)
         self.offers = Offers(context, self.desk, self.hearing)
         self._build(theme)
+        self.offers.watch.setParent(self._root)  # it ends with the window
         self._connect()
         self._dwell = QTimer(self._root)
         self._dwell.setSingleShot(True)

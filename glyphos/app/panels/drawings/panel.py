@@ -36,6 +36,7 @@ class HoldingPanel(QWidget):
         self.hold = QSpinBox()
         self.hold.setRange(1, 48)
         self.hold.setSuffix(" frames")
+        self.hold.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.hold.setAccessibleName("Shortest hold")
         self.hold.setToolTip(
             "A drawing stands for at least so long; closures and teeth on lip one frame less"

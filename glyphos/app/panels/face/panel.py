@@ -205,7 +205,7 @@ class FacePanel(QWidget):
         character = self.character()
         drawn = character.drawings is not None
         if drawn != (self.stack.currentWidget() is self.drawings):
-            self.button.setEnabled(not drawn)
+            self.button.setVisible(not drawn)
             if drawn:
                 self.stack.setCurrentWidget(self.drawings)
             else:
