@@ -236,8 +236,8 @@ class Shots:
 
 
 PLAIN = (
-    "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "characters_page",
-    "characters_doubt", "handoff", "in_drawings", "drawings_chart", "exposure_sheet",
+    "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
+    "exposure_sheet", "characters_page", "characters_doubt", "handoff",
 )  # fmt: skip
 STAGE = ("face_views",)  # without the window
 DIALOGS = ("recording_check", "palette", "pronunciation")

@@ -11,6 +11,7 @@ from ..motion.curve import Motion
 from ..motion.delivery import Delivery
 from ..progress import share
 from ..speech.reading import Reading
+from .living import wanted, whole_face
 from .talk import Language, Output, Script, Text, get_reading, messages, progress, put_out
 
 if TYPE_CHECKING:
@@ -43,6 +44,11 @@ def perform(
     change: Annotated[float | None, typer.Option(help="How dear a change of drawings is, 0..10; 1 as usual.")] = None,
     shortest: Annotated[int | None, typer.Option(help="Frames that a drawing is held at least; usually 2.")] = None,
     pins: Annotated[Path | None, typer.Option(help="A list of changes made elsewhere, which is kept: `frame name` or `seconds name` a line.")] = None,
+    life: Annotated[float | None, typer.Option(help="Life from the voice (blinks, gaze, brows, head): its strength, 0..2; 1 as in talk.")] = None,
+    seed: Annotated[int, typer.Option(help="Another number draws another life.")] = 0,
+    head: Annotated[str, typer.Option(help="Whether the head moves: on or off.")] = "on",
+    mood: Annotated[list[str] | None, typer.Option(help="NAME:START-END:STRENGTH in seconds, as in joy:0.5-2.5:0.8 (may be given again).")] = None,
+    layer: Annotated[list[Path] | None, typer.Option(help="A table of recorded curves (.csv) that is laid on (may be given again).")] = None,
     output: Output = None,
 ) -> None:  # fmt: skip
     """Compute the motion of the face; writes curves as JSON or CSV by the ending of -o.
@@ -50,6 +56,8 @@ def perform(
     With --character: the curves of that character, as .csv, .json, .glb, .gltf, .vrma or .usda; the
     held drawings of a character of drawings, as .txt, .seconds.txt, .csv, .xsheet.csv, .xsheet.pdf,
     .xsheet.svg, .png-folder, .mouth.png-folder or .sprites.json.
+
+    With --life, --mood or --layer the rest of the face moves, too; without them it is speech alone.
     """
     from ..handoff import curves
     from ..motion.loudness import measure
@@ -59,6 +67,7 @@ def perform(
     from ..speech.recording import open_recording
 
     rate = frame_rate(fps)
+    wish_for = wanted(life, seed, head, mood, layer)
     delivery = Delivery(
         articulation=articulation, jaw_reach=jaw_reach, lead=lead, smoothing=smoothing, pace=pace,
         hold=hold, settle=settle, loudness_follow=loudness_follow, stress_follow=stress_follow,
@@ -73,6 +82,7 @@ def perform(
         samples = recording.samples
         loudness = measure(samples, 16_000)
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
+    motion = whole_face(motion, reading, delivery, wish_for, samples)
     if character is not None and _drawn(character):
         wish = (step, change, shortest)
         rests = (rest_before, rest_after)

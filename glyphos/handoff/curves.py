@@ -8,9 +8,9 @@ from pathlib import Path
 
 import numpy as np
 
+from ..characters.channels import face_channels
 from ..errors import DocumentError, SaveError
 from ..files import write_atomic
-from ..motion.channels import channels
 from ..motion.curve import Motion
 from ..rates import frame_rate
 
@@ -29,7 +29,7 @@ def to_csv(motion: Motion) -> bytes:
 
 def to_json(motion: Motion) -> bytes:
     """The motion with its frame rate and the range of every channel."""
-    ranges = {c.name: [c.low, c.high] for c in channels()}
+    ranges = {n: [c.low, c.high] for n, c in face_channels().items()}
     document = {
         "format": "glyphos-motion",
         "version": 1,

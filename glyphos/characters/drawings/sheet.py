@@ -15,6 +15,7 @@ from ...speech.reading import Reading
 from .choosing import Held, expose, expose_part, would_help
 from .documents import Drawings, Mouth, View
 from .exposures import Exposure
+from .naming import short_names
 from .pins import Pin, frames_of
 
 
@@ -110,7 +111,8 @@ def said_of(sheet: Sheet) -> list[str]:
     helping = sheet.helping
     if helping is not None:
         said.append(f"{helping[0]} would mend {helping[1]} of {len(sheet.mouths)} exposures")
-    unused = [sheet.drawings.mouths[k].name for k in np.flatnonzero(counts == 0)]
+    names = short_names([m.name for m in sheet.drawings.mouths])
+    unused = [names[sheet.drawings.mouths[k].name] for k in np.flatnonzero(counts == 0)]
     if unused:
         said.append(
             "never shown in this line: " + ", ".join(unused[:6]) + (" …" if len(unused) > 6 else "")

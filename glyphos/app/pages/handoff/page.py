@@ -97,7 +97,7 @@ class HandoffPage(Page):
         where.addWidget(self.choose)
         pairs: tuple[tuple[tuple[str, QWidget], tuple[str, QWidget] | None], ...] = (
             (("&Lines", self.which), ("&Rate", self.rate)), (("&Curves", self.curves), ("&Timing", self.timing)),
-            (("O&n the character", self.character), ("In &drawings", self.drawings)), (("Na&mes", self.names), None),
+            (("O&n a head", self.character), ("In &drawings", self.drawings)), (("Na&mes", self.names), None),
         )  # fmt: skip
         for (label, field), more in pairs:
             line = QHBoxLayout()

@@ -1,0 +1,103 @@
+"""A face that was recorded elsewhere, as a layer: a table of curves, whatever its columns are called."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+
+import numpy as np
+
+from ..errors import DocumentError
+from ..motion.layers import Layer
+from .channels import face_channels
+from .fitting.names import match_names
+
+MOST_ROWS = 2_000_000
+FRAME, SECONDS = ("frame", "frames"), ("seconds", "time", "timestamp", "t", "timecode")
+ZERO = 0.5  # seconds at its beginning, whose middle is the pose of rest, on wish
+
+
+def read_layer(data: bytes, name: str, fps: float = 0.0) -> tuple[Layer, list[str]]:
+    """A table (CSV) of curves, a row a frame, as a layer, and what a person should know of it.
+
+    Columns are our channels, or names that say which they mean. Shares of 0..100 become 0..1. fps: of
+    the rows, where no column tells seconds. DocumentError, one sentence, for what is none.
+    """
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        raise DocumentError(f"{name} is no text in UTF-8; save it again as CSV in UTF-8.") from None
+    table = list(csv.reader(io.StringIO(text)))
+    if len(table) < 2 or len(table) > MOST_ROWS:
+        raise DocumentError(
+            f"{name} holds no curves; it should have a row of names and a row a frame."
+        )
+    header = [c.strip() for c in table[0]]
+    values = _numbers(table[1:], len(header), name)
+    times = _times(header, values, fps, name)
+    curves, said, unknown = {}, [], []
+    known = face_channels()
+    for k, column in enumerate(header):
+        if column.lower() in (*FRAME, *SECONDS) or not column:
+            continue
+        channel = column if column in known else _meant(column)
+        if channel is None or channel in curves:
+            unknown.append(column)
+            continue
+        low, high = known[channel].low, known[channel].high
+        own = values[:, k]
+        if low >= -1 and high <= 1 and np.abs(own).max(initial=0.0) > 2:
+            own = own / 100
+        curves[channel] = np.clip(own, low, high)
+        if channel != column:
+            said.append(f"“{column}” is taken for {channel.replace('_', ' ')}")
+    if not curves:
+        raise DocumentError(
+            f"None of the columns of {name} is a channel of a face; name them as in jaw_open."
+        )
+    if unknown:
+        said.append(f"not used: {', '.join(unknown[:6])}" + (" …" if len(unknown) > 6 else ""))
+    return Layer(times, curves), said
+
+
+def _numbers(rows: list[list[str]], columns: int, name: str) -> np.ndarray:
+    made = np.zeros((len(rows), columns))
+    for k, row in enumerate(rows):
+        if not any(c.strip() for c in row):
+            continue
+        try:
+            own = [float(c) if re.search(r"\d", c) else 0.0 for c in row]
+        except ValueError:
+            raise DocumentError(
+                f"Line {k + 2} of {name} holds something that is no number."
+            ) from None
+        if len(own) != columns or not np.isfinite(own).all():
+            raise DocumentError(
+                f"Line {k + 2} of {name} has {len(own)} columns, not {columns}, or a value that is none."
+            )
+        made[k] = own
+    return made
+
+
+def _times(header: list[str], values: np.ndarray, fps: float, name: str) -> np.ndarray:
+    plain = [c.lower() for c in header]
+    at = next((plain.index(s) for s in SECONDS if s in plain), None)
+    if at is not None:
+        times = values[:, at]
+    elif fps > 0:
+        frame = next((plain.index(s) for s in FRAME if s in plain), None)
+        times = (np.arange(len(values)) if frame is None else values[:, frame]) / fps
+    else:
+        raise DocumentError(
+            f"{name} has no column “seconds”, and it is not known how many rows a second are."
+        )
+    if (np.diff(times) <= 0).any():
+        raise DocumentError(f"The times of {name} do not rise from row to row.")
+    return np.asarray(times, np.float64)
+
+
+def _meant(column: str) -> str | None:
+    """The channel that a name means."""
+    named = match_names((column,))[0]
+    return named.gesture if named.known and named.gesture in face_channels() else None

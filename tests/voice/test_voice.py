@@ -1,0 +1,118 @@
+"""How something is said: pitch against known frequencies and another library's, accents, boundaries."""
+
+from __future__ import annotations
+
+import unittest
+from functools import cache
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import soxr
+
+from glyphos.production.demo import copy_demo
+from glyphos.production.production import Production
+from glyphos.speech.reading import AudioInfo, Reading
+from glyphos.speech.recording import open_recording
+from glyphos.voice.pitch import HOP, RATE, find_pitch
+from glyphos.voice.voice import Voice, analyse
+
+DATA = Path(__file__).parents[1] / "data"
+
+
+def buzz(hertz: np.ndarray) -> np.ndarray:
+    """A sound with eleven harmonics whose pitch follows a contour (Hz at RATE)."""
+    phase = 2 * np.pi * np.cumsum(hertz) / RATE
+    return 0.1 * sum(np.sin(k * phase) / k for k in range(1, 12))
+
+
+@cache
+def line(number: int) -> tuple[np.ndarray, Reading]:
+    production = Production.open(copy_demo())
+    found = [x for x in production.lines if x.reading is not None][number]
+    assert found.reading is not None
+    return open_recording(production.audio_path(found)).samples.astype(float), found.reading
+
+
+@cache
+def voice(number: int = 0) -> Voice:
+    return analyse(*line(number))
+
+
+class Pitch(unittest.TestCase):
+    def test_glides_and_vibrato_of_known_pitch_are_found_within_ten_cents(self) -> None:
+        t = np.arange(4 * RATE) / RATE
+        for name, contour in {
+            "glide": 100 * 2 ** (t / 4 * 1.5), "vibrato": 220 * 2 ** (50 / 1200 * np.sin(2 * np.pi * 5.5 * t)),
+            "creak": 70 + 5 * np.sin(2 * np.pi * t), "child": np.full(len(t), 400.0),
+        }.items():  # fmt: skip
+            found = find_pitch(buzz(contour))
+            times = np.arange(len(found.hertz)) * HOP
+            inner = (times > 0.1) & (times < 3.9)
+            self.assertTrue((found.hertz[inner] > 0).all(), name)
+            cents = 1200 * np.log2(found.hertz[inner] / np.interp(times[inner], t, contour))
+            self.assertLess(np.abs(cents).max(), 10, name)
+
+    def test_what_has_no_pitch_has_none(self) -> None:
+        noise = np.random.default_rng(0).normal(0, 0.1, 3 * RATE)
+        self.assertLess((find_pitch(noise).hertz > 0).mean(), 0.1)
+        self.assertFalse(find_pitch(np.zeros(RATE)).hertz.any())
+        for short in (0, 1, 30, 500):
+            self.assertEqual(len(find_pitch(np.zeros(short)).hertz), int(short / RATE / HOP) + 1)
+
+    def test_a_voice_an_octave_up_is_found_an_octave_up(self) -> None:
+        """Read speech, played at twice the speed: every frequency doubles."""
+        sound = open_recording(DATA / "bobby.wav").samples.astype(float)
+        faster = soxr.resample(sound, RATE, RATE / 2)
+        slow, fast = find_pitch(sound), find_pitch(faster)
+        a, b = np.median(slow.hertz[slow.hertz > 0]), np.median(fast.hertz[fast.hertz > 0])
+        self.assertAlmostEqual(float(b / a), 2.0, delta=0.06)
+
+
+class Said(unittest.TestCase):
+    def test_it_is_measured_against_speaker_and_line(self) -> None:
+        v = voice()
+        self.assertAlmostEqual(float(np.nanmedian(v.semitones)), 0.0, delta=0.3)
+        self.assertAlmostEqual(float(np.nanmedian(v.tilt)), 0.0, delta=0.3)
+        louder = analyse(2 * line(0)[0], line(0)[1])
+        np.testing.assert_allclose(louder.level[v.speech], v.level[v.speech], atol=0.01)
+        self.assertEqual([a.word for a in louder.accents], [a.word for a in v.accents])
+
+    def test_phrases_end_where_they_pause_and_where_the_text_says(self) -> None:
+        v = voice()
+        marks = [b.mark for b in v.boundaries]
+        self.assertGreaterEqual(marks.count("."), 2)
+        self.assertEqual(len(v.breaths), len(v.boundaries))
+        for a, b in v.pauses:
+            self.assertGreaterEqual(b - a, 0.15)
+        self.assertTrue(all(0 < b.strength <= 1 for b in v.boundaries))
+
+    def test_a_word_said_higher_and_louder_is_an_accent(self) -> None:
+        """A syllable of a known line, raised by 4 semitones and 6 dB with the pitch of its samples."""
+        sound, reading = line(2)
+        plain = voice(2)
+        weak = next(
+            s
+            for s in plain.syllables
+            if s.stress == 1 and not any(a.vowel == s.vowel for a in plain.accents)
+        )
+        a, b = int(weak.start * RATE), int(weak.vowel[1] * RATE)
+        piece = soxr.resample(sound[a:b], 2 ** (4 / 12) * RATE, RATE)  # fewer samples, higher
+        raised = np.resize(piece, b - a)
+        made = sound.copy()
+        made[a:b] = 2 * raised
+        found = analyse(made, reading)
+        self.assertTrue(any(x.vowel == weak.vowel for x in found.accents))
+
+    def test_it_works_without_words(self) -> None:
+        sound, reading = line(0)
+        bare = msgspec.structs.replace(reading, phrases=())
+        v = analyse(sound, bare)
+        self.assertEqual((v.accents, v.words), ((), ()))
+        self.assertGreater(v.voiced.mean(), 0.2)
+        silent = analyse(np.zeros(RATE), Reading("en", AudioInfo("x", 1.0, RATE)))
+        self.assertFalse(silent.voiced.any())
+
+
+if __name__ == "__main__":
+    unittest.main()
