@@ -18,6 +18,7 @@ from .model.document import Document
 from .model.dresses import Dresses
 from .model.exposing import Exposing
 from .model.jobs import Jobs
+from .model.living import Living
 from .model.preferring import Preferring
 from .model.selection import Selection
 from .model.settings import Preferences
@@ -43,8 +44,9 @@ def make_context(
     transport = Transport(device)
     loader = Loader(transport, current)
     loader.setParent(transport)
+    living = Living(document, current, jobs)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   Exposing(document, current, jobs), Staging(), jobs, talk, ask or Asking(),
+                   living, Exposing(document, current, living, jobs), Staging(), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 

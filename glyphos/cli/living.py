@@ -66,24 +66,19 @@ def whole_face(
     """The motion with all that was asked for. samples: of the recording, where there is one."""
     if not wish.any:
         return motion
-    import numpy as np
-
     from ..characters.recorded import read_layer
     from ..errors import DocumentError
-    from ..motion.layers import Layer, compose
+    from ..motion.layers import Layer
     from ..motion.life.event import Liveliness
-    from ..motion.life.living import live
-    from ..voice.voice import analyse
+    from ..motion.whole import whole_of
 
-    life = None
+    liveliness = None
     if wish.life is not None:
         if samples is None:
             messages.print(
                 "There is no recording beside the reading; life comes from its words alone."
             )
-            samples = np.zeros(int(reading.audio.duration * 16_000), np.float32)
         liveliness = Liveliness(wish.life, wish.seed, head=1.0 if wish.head else 0.0)
-        life = live(analyse(np.asarray(samples, np.float64), reading), liveliness, reading.text)
     layers: list[Layer] = []
     for path in wish.layers:
         if not path.is_file():
@@ -92,4 +87,4 @@ def whole_face(
         layers.append(layer)
         for words in said:
             messages.print(words, markup=False)
-    return compose(motion, reading, delivery, life=life, moods=wish.moods, layers=layers)
+    return whole_of(motion, reading, delivery, samples, liveliness, wish.moods, layers=layers)

@@ -223,12 +223,19 @@ def in_drawings(item: Item, planned: Plan, folder: Path) -> None:
 
 
 def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:
-    """The whole motion of a line, with the loudness of its recording where that can be read."""
+    """The motion of a line's whole face, with the loudness and the voice of its recording where that can
+    be read."""
     assert line.reading is not None
-    loudness = None
+    loudness = samples = None
     try:
         channel = line.channel - 1 if line.channel else None
-        loudness = measure(open_recording(audio, channel=channel).samples, 16_000)
+        samples = open_recording(audio, channel=channel).samples
+        loudness = measure(samples, 16_000)
     except GlyphosError:
         pass  # a recording that is away takes nothing from the shapes
-    return perform(line.reading, line.delivery, fps=rate, loudness=loudness)
+    speech = perform(line.reading, line.delivery, fps=rate, loudness=loudness)
+    if line.life is None and not line.moods:
+        return speech
+    from ..motion.whole import whole_of
+
+    return whole_of(speech, line.reading, line.delivery, samples, line.life, line.moods, line.faces)

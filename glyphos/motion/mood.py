@@ -14,6 +14,7 @@ import numpy as np
 
 from ..errors import GlyphosError
 from ..tables import rows
+from .life.event import Strength
 from .life.shapes import Array, eased, joined
 
 MOUTH = ("lip_corner", "dimple", "chin_raise", "lip_stretch", "lip_tighten", "lower_lip", "upper_lip", "lips_",
@@ -38,6 +39,13 @@ class MoodSpan(msgspec.Struct, frozen=True):
         come = eased((times - self.start) / max(self.ease_in, 0.02))
         gone = eased((times - self.end + self.ease_out) / max(self.ease_out, 0.02))
         return self.strength * come * (1 - gone)
+
+
+class Faces(msgspec.Struct, frozen=True):
+    """Strength of moods in the upper and the lower face."""
+
+    upper: Strength = 1.0
+    lower: Strength = 1.0
 
 
 class Mood(msgspec.Struct, frozen=True):

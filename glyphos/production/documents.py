@@ -14,6 +14,8 @@ from ..characters.drawings.documents import Drawings
 from ..characters.drawings.pins import Pin
 from ..characters.fittings import Fitting
 from ..motion.delivery import Delivery
+from ..motion.life.event import Liveliness
+from ..motion.mood import Faces, MoodSpan
 from ..speech.reading import Reading
 
 VERSION = 1
@@ -27,6 +29,7 @@ class Line(msgspec.Struct, frozen=True):
     `digest`: of the recording's bytes, to find it again by content. `offered`: edges whose pins
     an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
     0 is all of them). `condition`: listen to a cleaned copy. `held`: drawings placed by hand.
+    `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly.
     """
 
     slug: str
@@ -44,6 +47,9 @@ class Line(msgspec.Struct, frozen=True):
     channel: int = 0
     condition: bool = False
     held: tuple[Pin, ...] = ()
+    life: Liveliness | None = None
+    moods: tuple[MoodSpan, ...] = ()
+    faces: Faces = Faces()
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 

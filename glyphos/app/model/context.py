@@ -12,6 +12,7 @@ from .document import Document
 from .dresses import Dresses
 from .exposing import Exposing
 from .jobs import Jobs
+from .living import Living
 from .preferring import Preferring
 from .selection import Selection
 from .talk import Talk
@@ -28,6 +29,7 @@ class Context:
     transport: Transport
     derived: Derived
     dresses: Dresses
+    living: Living
     exposing: Exposing
     staging: Staging
     jobs: Jobs

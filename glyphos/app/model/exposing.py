@@ -18,6 +18,7 @@ from ..drawing.pictures import Pictures
 from .current import Current
 from .document import Document
 from .jobs import Jobs
+from .living import Living
 
 KEPT = 6
 
@@ -28,15 +29,16 @@ class Exposing(QObject):
     pictures_ready = Signal(str)  # slug of a character
     sheet_ready = Signal()  # the shown line in the drawings of its speaker
 
-    def __init__(self, document: Document, current: Current, jobs: Jobs) -> None:
+    def __init__(self, document: Document, current: Current, living: Living, jobs: Jobs) -> None:
         super().__init__()
-        self._document, self._current, self._jobs = document, current, jobs
+        self._document, self._current, self._living, self._jobs = document, current, living, jobs
         self._pictures: OrderedDict[tuple[object, ...], Pictures] = OrderedDict()
         self._sheet: Sheet | None = None
         self._made_of: object = None  # of which the sheet was made
         document.opened.connect(self.forget)
         document.changed.connect(self._follow)
         current.motion_changed.connect(self.refresh)
+        living.changed.connect(self.refresh)
         current.line_changed.connect(self.refresh)
         current.state_changed.connect(self.refresh)
 
@@ -96,7 +98,7 @@ class Exposing(QObject):
         return _same(self._wanted(), self._made_of)
 
     def _wanted(self) -> object:
-        line, character, motion = self._current.line, self.character, self._current.motion
+        line, character, motion = self._current.line, self.character, self._living.motion
         if line is None or character is None or motion is None or not self._current.heard:
             return None
         # Identities say enough, and are held while they count
@@ -122,7 +124,7 @@ class Exposing(QObject):
             return
         if _same(wanted, self._made_of) or self._jobs.find("exposing") is not None:
             return  # what is being chosen ends first, or nothing new would be seen under a slider
-        line, character, motion = self._current.line, self.character, self._current.motion
+        line, character, motion = self._current.line, self.character, self._living.motion
         assert line is not None and character is not None and motion is not None
         drawings = character.drawings
         assert drawings is not None

@@ -86,6 +86,7 @@ class CharactersPage(Page):
         c.document.changed.connect(self._follow)
         c.selection.line_changed.connect(self._line)
         c.current.motion_changed.connect(self.showing.moment)
+        c.living.changed.connect(self.showing.moment)
         c.dresses.dressed_ready.connect(self._fitted)
         c.dresses.dress_ready.connect(lambda _: self._worn())
         self.cast.chosen.connect(self.choose)
@@ -302,7 +303,7 @@ class CharactersPage(Page):
         if not self.shown or self.character.drawings is not None:
             return
         dressed = self._c.dresses.latest(self.character)
-        motion = self._c.current.motion
+        motion = self._c.living.motion
         if dressed is not None:
             from ....characters.dressing import findings, summary
 

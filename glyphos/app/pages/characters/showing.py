@@ -51,7 +51,7 @@ class Showing:
             return SOUNDS.get(chosen) or EXPRESSIONS.get(chosen) or {}
         if self.on_gesture and self._page.pairs.gesture:
             return MEANT[self._page.pairs.gesture]
-        motion = self._c.current.motion
+        motion = self._c.living.motion
         return motion.at(self._c.transport.position()) if motion is not None else {}
 
     def choose(self, *, gesture: bool) -> None:
@@ -85,7 +85,7 @@ class Showing:
 
     def _pose(self, dressed: Any, values: dict[str, float], then: Any) -> None:
         """How a head wears values: of the line's own curves where it is the line, else found now."""
-        motion = self._c.current.motion
+        motion = self._c.living.motion
         at_line = self._page.pose.currentData() == MOMENT and not self.on_gesture
         if at_line and motion is not None:
             dress = self._c.dresses.dress(self._page.character, motion)
@@ -117,7 +117,7 @@ class Showing:
 
     def worst(self) -> None:
         """The frame of the line on which the lips stay farthest open where they must meet."""
-        motion = self._c.current.motion
+        motion = self._c.living.motion
         dress = self._c.dresses.dress(self._page.character, motion) if motion is not None else None
         if dress is None:
             raise GlyphosError(

@@ -12,14 +12,18 @@ MARGIN = 26
 
 
 class Bands:
-    """From top to bottom: ruler, waveform, words, sounds, lip ribbon, glyphs, exposures, a gap."""
+    """From top to bottom: ruler, waveform, words, sounds, lip ribbon, glyphs, exposures, life, a gap."""
 
     @classmethod
-    def of(cls, zoom: float, *, plain: bool = False, drawn: bool = False) -> Bands:
+    def of(
+        cls, zoom: float, *, plain: bool = False, drawn: bool = False, lives: bool = False
+    ) -> Bands:
         """Bands of a size, made once for a size of the application's text."""
-        return _made(cls, zoom, plain, drawn, themes.scale())
+        return _made(cls, zoom, plain, drawn, lives, themes.scale())
 
-    def __init__(self, zoom: float = 1.0, *, plain: bool = False, drawn: bool = False) -> None:
+    def __init__(
+        self, zoom: float = 1.0, *, plain: bool = False, drawn: bool = False, lives: bool = False
+    ) -> None:
         self.words_font = themes.serif(15 * zoom)
         self.sounds_font = themes.serif(11.5 * zoom)
         self.ruler_font = themes.sans(7.5 * (zoom + 1) / 2)
@@ -31,13 +35,14 @@ class Bands:
         self.ribbon = 32.0 * zoom
         self.glyphs = 21.0 * (zoom + 1) / 2
         self.exposures = 34.0 * (zoom + 1) / 2 if drawn else 0.0
+        self.life = QFontMetricsF(self.ruler_font).height() + 4 if lives else 0.0
         self.gap = 9.0
         if plain:  # nothing was listened to yet: the waveform alone
             self.wave, self.gap = 58.0 * zoom, 12.0
-            self.words = self.sounds = self.ribbon = self.glyphs = self.exposures = 0.0
+            self.words = self.sounds = self.ribbon = self.glyphs = self.exposures = self.life = 0.0
         self.height = (
             self.ruler + self.wave + self.words + self.sounds + self.ribbon + self.glyphs
-            + self.exposures + self.gap
+            + self.exposures + self.life + self.gap
         )  # fmt: skip
         # Lambdas: to wrap Qt's own functions loads all its signatures, a tenth of a second.
         self.word_width = lru_cache(4096)(lambda text: word.horizontalAdvance(text))
@@ -67,7 +72,11 @@ class Bands:
     def exposures_top(self) -> float:
         return self.glyphs_top + self.glyphs
 
+    @property
+    def life_top(self) -> float:
+        return self.exposures_top + self.exposures
+
 
 @lru_cache(64)
-def _made(cls: type[Bands], zoom: float, plain: bool, drawn: bool, _: float) -> Bands:
-    return cls(zoom, plain=plain, drawn=drawn)
+def _made(cls: type[Bands], zoom: float, plain: bool, drawn: bool, lives: bool, _: float) -> Bands:
+    return cls(zoom, plain=plain, drawn=drawn, lives=lives)

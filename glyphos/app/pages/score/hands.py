@@ -93,6 +93,8 @@ class ScorePaper(Paper):
             tip = (
                 f"{self.exposed.sheet.mouth(exposure).name}: {held} from {exposure.first}{by_hand}"
             )
+        elif reason := self.event_at(point):
+            tip = reason
         elif part is not None and self.flat is not None:
             word = self.flat.words[part.number]
             tip = f"{word.text}: {word.end - word.start:.2f} s, {sureness(word)}"

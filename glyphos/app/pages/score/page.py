@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QLabel, QMenu, QPushButton, QSplitter, QVBoxLayout
 from ....speech.edits import MARK_KINDS
 from ...drawing import theme as themes
 from ...drawing.exposed import Exposed
+from ...drawing.lifelane import LifeLane
 from ...drawing.theme import Theme
 from ...model import settings
 from ...model.context import Context
@@ -19,6 +20,7 @@ from ...model.settings import Preferences
 from ...page import Command, Page, Section
 from ...panels.delivery.panel import DeliveryPanel
 from ...panels.drawings.panel import HoldingPanel
+from ...panels.life.panel import LifePanel
 from .commands import (
     MARK_TEXTS,
     edge_commands,
@@ -88,6 +90,7 @@ class ScorePage(Page):
         self.legend.hide()
         self.delivery = DeliveryPanel(self._c)
         self.holding = HoldingPanel(self._c)
+        self.life = LifePanel(self._c)
         self.hint = QLabel()
         self.hint.setTextFormat(Qt.TextFormat.RichText)
         self.hint.setWordWrap(True)
@@ -120,7 +123,9 @@ class ScorePage(Page):
         return self._root
 
     def inspector(self) -> Sequence[Section]:
-        return (Section("Delivery", self.delivery), Section("Drawings", self.holding))
+        return (
+            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Drawings", self.holding),
+        )  # fmt: skip
 
     def tools(self) -> Sequence[QWidget]:
         return (self.loop_word, self.loop_phrase, self.doubt)
@@ -132,6 +137,8 @@ class ScorePage(Page):
             Command("zoom-none", "As large as it fits", "View", lambda: self.paper.set_zoom(1.0), "Ctrl+0", self.name),
             Command("formants", "Loupe: formants or harmonics", "View", self._flip_formants, "Ctrl+Shift+F", self.name),
             Command("legend", "Legend of the ribbon's colours", "View", self._flip_legend, "Y", self.name),
+            Command("life", "Life from the voice, on or off", "View", lambda: self.life.switch(not self.life.on.isChecked()), "U", self.name),
+            Command("another-life", "Another life for the line", "View", self.life.draw_another, "Shift+U", self.name),
             Command("keep-b", "Keep the delivery as B", "View", self.delivery.keep_as_b, "Ctrl+K", self.name),
             Command("flip", "Flip between A and B", "View", self.delivery.flip, "B", self.name),
             Command("to-script", "Go to the script", "View", self.script_area.script.setFocus, "F10", self.name),
@@ -191,6 +198,8 @@ class ScorePage(Page):
         )
         page.exposure_menu_wanted.connect(self._exposure_menu)
         c.exposing.sheet_ready.connect(self._show_exposed)
+        c.living.changed.connect(self._show_life)
+        c.current.line_changed.connect(self._show_life)
         c.exposing.pictures_ready.connect(lambda _: self._show_exposed())
         page.level_wanted.connect(lambda by: try_to(desk.narrower if by > 0 else desk.wider))
         self.loupe.edge_nudged.connect(
@@ -229,6 +238,16 @@ class ScorePage(Page):
         if self._c.talk.try_to(lambda: self.drawings.fill_menu(menu)):
             menu.aboutToHide.connect(menu.deleteLater)
             menu.popup(at)
+
+    def _show_life(self) -> None:
+        line, current = self._c.current.line, self._c.current
+        lane = LifeLane(
+            self._c.living.events,
+            line.moods if line else (),
+            current.delivery.offset,
+            current.delivery.speed,
+        )
+        self.paper.show_life(lane or None)
 
     def _show_exposed(self) -> None:
         sheet, character = self._c.exposing.sheet, self._c.exposing.character

@@ -15,8 +15,9 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygon
 from ....speech.reading import AudioInfo, Reading
 from ...drawing.theme import Theme
 from .bands import MARGIN
+from .lanes import Lanes
 from .paint import Chosen, Painter
-from .sheet import Painted, Sheet
+from .sheet import Painted
 from .strips import WHOLE, Strip, covering, reaching
 
 BUDGET = 0.006  # seconds of one painting after which the rest waits for the next
@@ -25,7 +26,7 @@ BESIDE, NOTED = 14.0, 70.0  # pixels beside a strip that its writing and its not
 NOTHING = Reading("", AudioInfo("", 0.0, 0))
 
 
-class Paper(Sheet):
+class Paper(Lanes):
     """The painted page."""
 
     def __init__(self, theme: Theme) -> None:
@@ -71,6 +72,14 @@ class Paper(Sheet):
                 self.exposed.paint(
                     painter, self.page.rows[r], self.bands.exposures - 3, self.bands.ruler_font, self.theme,
                     self.playhead, event.rect().translated(-MARGIN, 0),
+                )  # fmt: skip
+                painter.restore()
+            if self.life is not None and self.reading is not None:
+                painter.save()
+                painter.translate(MARGIN, y + self.bands.life_top)
+                self.life.paint(
+                    painter, self.page.rows[r], self.bands.life, self.bands.ruler_font, self.theme,
+                    event.rect().translated(-MARGIN, 0),
                 )  # fmt: skip
                 painter.restore()
             if r == current:

@@ -13,11 +13,11 @@ from PySide6.QtCore import QPointF, QRect, QRectF
 from PySide6.QtGui import QPixmap, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy
 
-from ....characters.drawings.exposures import Exposure
 from ....motion.curve import Motion
 from ....speech.parts import Edge, Flat, Level, Part
 from ....speech.reading import Reading
 from ...drawing.exposed import Exposed
+from ...drawing.lifelane import LifeLane
 from ...drawing.theme import Theme
 from ...drawing.themed import Themed
 from .bands import MARGIN, Bands
@@ -64,6 +64,7 @@ class Sheet(Themed):
         self._lips: dict[int, Painted] = {}  # what moves, for the motion as it was painted
         self._torn: dict[int, Strip] = {}  # of what stays, what is another by now
         self.exposed: Exposed | None = None
+        self.life: LifeLane | None = None
         self._stale: dict[int, Strip] = {}  # of the lips, what is to be painted anew
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setAccessibleName("Score")
@@ -164,40 +165,6 @@ class Sheet(Themed):
             self._stale[r] = joined(self._stale.get(r), strip)
             self.update(0, int(self.row_top(r)), self.width(), int(self.bands.height) - 1)
 
-    def show_exposed(self, exposed: Exposed | None) -> None:
-        """The line in drawings, under its lips; None: the speaker is not drawn."""
-        other = (exposed is None) != (self.exposed is None)
-        self.exposed = exposed
-        if other:
-            self.reflow()
-        elif exposed is not None and self.page is not None:
-            for r in range(len(self.page.rows)):
-                top = int(self.row_top(r) + self.bands.exposures_top)
-                self.update(0, top, self.width(), int(self.bands.exposures) + 1)
-
-    def exposure_at(self, point: QPointF) -> Exposure | None:
-        """The exposure under a point of the strip."""
-        if self.exposed is None or self.page is None:
-            return None
-        inside = (point.y() - MARGIN / 2) % self.bands.height
-        if not self.bands.exposures_top <= inside < self.bands.exposures_top + self.bands.exposures:
-            return None
-        return self.exposed.sheet.at(self.exposed.sheet.frame_at(self.time_at(point)))
-
-    def change_at(self, point: QPointF) -> Exposure | None:
-        """The exposure that begins at the edge under a point of the strip."""
-        under = self.exposure_at(point)
-        if under is None or self.exposed is None or self.page is None:
-            return None
-        row = self.page.rows[self._row_of(point)]
-        sheet = self.exposed.sheet
-        number = sheet.number_at(under.first)
-        for e in sheet.mouths[max(1, number) : number + 2]:
-            x = MARGIN + row.x_at(e.first / sheet.fps)
-            if abs(x - point.x()) <= NEAR:
-                return e
-        return None
-
     def show_part(self, part: Part | None) -> None:
         """Show another part as chosen."""
         if part != self.part:
@@ -259,7 +226,7 @@ class Sheet(Themed):
         """As large as the whole line still fits the room with air between its letters."""
         for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
             size, plain = self.zoom * larger, larger == 1.0
-            bands = Bands.of(size, drawn=self.exposed is not None)
+            bands = Bands.of(size, drawn=self.exposed is not None, lives=self.life is not None)
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
             rows = self._rows_that_fit(bands)
             scale = size * fitting_scale(
@@ -295,7 +262,7 @@ class Sheet(Themed):
     def row_top(self, row: int) -> float:
         return MARGIN / 2 + row * self.bands.height
 
-    def _row_of(self, point: QPointF) -> int:
+    def row_under(self, point: QPointF) -> int:
         assert self.page is not None
         row = int((point.y() - MARGIN / 2) // self.bands.height)
         return min(max(row, 0), len(self.page.rows) - 1)
@@ -303,7 +270,7 @@ class Sheet(Themed):
     def time_at(self, point: QPointF) -> float:
         """The time under a point of the page."""
         assert self.page is not None
-        return self.page.rows[self._row_of(point)].time_at(point.x() - MARGIN)
+        return self.page.rows[self.row_under(point)].time_at(point.x() - MARGIN)
 
     def level_at(self, point: QPointF) -> Level:
         """What a click there means: a sound in the sounds' band, else a word."""
@@ -328,7 +295,7 @@ class Sheet(Themed):
         if self.page is None or self.flat is None:
             return None
         inside = (point.y() - MARGIN / 2) % self.bands.height
-        row = self.page.rows[self._row_of(point)]
+        row = self.page.rows[self.row_under(point)]
         edge = self.flat.nearest_edge(row.time_at(point.x() - MARGIN))
         if edge is None:
             return None

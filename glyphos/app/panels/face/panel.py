@@ -74,6 +74,7 @@ class FacePanel(QWidget):
         context.dresses.dressed_ready.connect(lambda _: self._again())
         context.dresses.dress_ready.connect(lambda _: self._again())
         context.exposing.sheet_ready.connect(self._again)
+        context.living.changed.connect(self._again)
         context.exposing.pictures_ready.connect(lambda _: self._again())
         context.preferring.changed.connect(lambda _, now: self._choose(now.face))
         self.head.looked.connect(self._name_view)
@@ -190,7 +191,9 @@ class FacePanel(QWidget):
             pass
         elif current.motion is not None:
             if not self._wants_head or self.drawn:
-                self.face.show_pose(current.motion.at(seconds), soon=not self._c.transport.playing)
+                self.face.show_pose(
+                    self._c.living.values(seconds), soon=not self._c.transport.playing
+                )
             if self._wants_head:
                 self._show_head(seconds)
         word, phone = current.moment(seconds)
@@ -236,7 +239,8 @@ class FacePanel(QWidget):
         motion = self._c.current.motion
         assert motion is not None
         character = self.character()
-        asks = [ask_for(self._c, character, motion, seconds)]
+        whole = self._c.living.motion or motion
+        asks = [ask_for(self._c, character, whole, seconds, self._c.living.values(seconds))]
         if self._other is not None:
             asks.append(ask_for(self._c, character, self._other, seconds))
         known = [a for a in asks if a is not None]
@@ -245,7 +249,7 @@ class FacePanel(QWidget):
             if not self.head.isVisible():  # the drawing stands in until the first picture
                 self.head.wish_unseen(self.stack.size())
         elif len(asks) == 1:
-            self._show_alone(character, motion.at(seconds))
+            self._show_alone(character, self._c.living.values(seconds))
 
     def _show_alone(self, character: Character, values: dict[str, float]) -> None:
         """One moment by itself, while the line on the head is being found (as under a slider)."""
@@ -292,13 +296,17 @@ class FacePanel(QWidget):
         )  # fmt: skip
 
 
-def ask_for(context: Context, character: Character, motion: Motion, seconds: float) -> Ask | None:
-    """How the stage shows a character at a moment of a motion; None while that is found."""
+def ask_for(
+    context: Context, character: Character, motion: Motion, seconds: float,
+    values: dict[str, float] | None = None,
+) -> Ask | None:  # fmt: skip
+    """How the stage shows a character at a moment of a motion; None while that is found. values: of
+    our channels there, if they are not just those of the motion."""
     model, poses, _ = context.dresses.source(character)
     from ....characters.builtin import BUILTIN
 
     if model in BUILTIN and character.fitting == type(character.fitting)():
-        return Ask(model, NOWHERE, values=motion.at(seconds))
+        return Ask(model, NOWHERE, values=values or motion.at(seconds))
     dress = context.dresses.dress(character, motion)
     if dress is None:
         return None
@@ -308,4 +316,4 @@ def ask_for(context: Context, character: Character, motion: Motion, seconds: flo
     row = dress.shares[low] + (position - low) * (dress.shares[high] - dress.shares[low])
     weights = dict(zip(dress.channels, row.tolist(), strict=True))
     framing = context.dresses.latest(character).framing
-    return worn(model, poses, framing, weights, motion.at(seconds))
+    return worn(model, poses, framing, weights, values or motion.at(seconds))

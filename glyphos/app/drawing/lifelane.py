@@ -1,0 +1,78 @@
+"""The lane of life in the score: what happens in the face and what it feels, where it does."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QFont, QPainter, QPen, QPolygonF
+
+from ...motion.life.event import Event
+from ...motion.mood import MoodSpan
+from .exposed import Timed
+from .theme import Theme
+
+# Strokes of each part, in a box of 1 by 1 from its middle; y points down
+SIGNS = {
+    "blinks": ((-0.5, 0.1), (0.0, 0.3), (0.5, 0.1)), "gaze": ((-0.5, 0.0), (0.5, 0.0), (0.2, -0.3), (0.5, 0.0), (0.2, 0.3)),
+    "brows": ((-0.5, 0.2), (0.0, -0.3), (0.5, 0.2)), "head": ((0.0, -0.5), (0.0, 0.4), (-0.3, 0.1), (0.0, 0.4), (0.3, 0.1)),
+    "face": ((-0.5, 0.1), (-0.2, -0.2), (0.2, 0.2), (0.5, -0.1)),
+}  # fmt: skip
+SIZE = 9.0  # pixels of a sign
+NEAR = 6.0  # pixels within which an event is meant
+
+
+class LifeLane:
+    """Events and moods of a line; `offset` and `speed` take them from the recording to the face."""
+
+    def __init__(
+        self, events: Sequence[Event], moods: Sequence[MoodSpan], offset: float = 0.0, speed: float = 1.0
+    ) -> None:  # fmt: skip
+        self.events = [e for e in events if e.kind != "with gaze"]
+        self.moods = list(moods)
+        self._offset, self._speed = offset, speed
+
+    def __bool__(self) -> bool:
+        return bool(self.events or self.moods)
+
+    def time(self, heard: float) -> float:
+        return self._offset + heard / self._speed
+
+    def near(self, row: Timed, x: float) -> Event | None:
+        """The event at a place of a row, the nearest of several."""
+        there = [
+            (abs(row.x_at(self.time(e.peak)) - x), k) for k, e in enumerate(self.events)
+            if row.start <= self.time(e.peak) <= row.end
+        ]  # fmt: skip
+        found = min(there, default=None)
+        return self.events[found[1]] if found is not None and found[0] <= NEAR else None
+
+    def paint(
+        self, painter: QPainter, row: Timed, height: float, font: QFont, theme: Theme, dirty: QRect
+    ) -> None:  # fmt: skip
+        """The lane of a row from its own left and top."""
+        painter.setFont(font)
+        tint = theme.color("chosen")
+        for span in self.moods:
+            start, end = self.time(span.start), self.time(span.end)
+            if end <= row.start or start >= row.end:
+                continue
+            left, right = row.x_at(max(start, row.start)), row.x_at(min(end, row.end))
+            box = QRectF(left, 1, max(4.0, right - left), height - 2)
+            tint.setAlpha(round(30 + 60 * span.strength))
+            painter.fillRect(box, tint)
+            painter.setPen(theme.color("ink"))
+            painter.drawText(
+                box.adjusted(4, 0, 0, 0),
+                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                span.mood,
+            )
+        painter.setPen(QPen(theme.color("ink"), 1.3))
+        for e in self.events:
+            at = self.time(e.peak)
+            if not row.start <= at <= row.end:
+                continue
+            x = row.x_at(at)
+            if dirty.left() - 10 <= x <= dirty.right() + 10:
+                points = [QPointF(x + SIZE * a, height / 2 + SIZE * b) for a, b in SIGNS[e.part]]
+                painter.drawPolyline(QPolygonF(points))

@@ -1,0 +1,70 @@
+"""Lanes of the score under the lips: what is held by drawings, what happens in the rest of the face."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF
+
+from ....characters.drawings.exposures import Exposure
+from ...drawing.exposed import Exposed
+from ...drawing.lifelane import LifeLane
+from .bands import MARGIN
+from .sheet import NEAR, Sheet
+
+
+class Lanes(Sheet):
+    """A sheet with lanes; knows what stands in them."""
+
+    def show_exposed(self, exposed: Exposed | None) -> None:
+        """The line in drawings, under its lips; None: the speaker is not drawn."""
+        other = (exposed is None) != (self.exposed is None)
+        self.exposed = exposed
+        if other:
+            self.reflow()
+        elif exposed is not None and self.page is not None:
+            for r in range(len(self.page.rows)):
+                top = int(self.row_top(r) + self.bands.exposures_top)
+                self.update(0, top, self.width(), int(self.bands.exposures) + 1)
+
+    def show_life(self, life: LifeLane | None) -> None:
+        """What happens in the face, under the lips; None: nothing does."""
+        other = (life is None) != (self.life is None)
+        self.life = life
+        if other:
+            self.reflow()
+        else:
+            self.update()
+
+    def event_at(self, point: QPointF) -> str:
+        """The reason of what happens under a point of the lane, "" for nothing."""
+        inside = (point.y() - MARGIN / 2) % self.bands.height
+        if (
+            self.life is None
+            or self.page is None
+            or not 0 <= inside - self.bands.life_top < self.bands.life
+        ):
+            return ""
+        event = self.life.near(self.page.rows[self.row_under(point)], point.x() - MARGIN)
+        return event.reason if event is not None else ""
+
+    def exposure_at(self, point: QPointF) -> Exposure | None:
+        """The exposure under a point of the strip."""
+        if self.exposed is None or self.page is None:
+            return None
+        inside = (point.y() - MARGIN / 2) % self.bands.height
+        if not self.bands.exposures_top <= inside < self.bands.exposures_top + self.bands.exposures:
+            return None
+        return self.exposed.sheet.at(self.exposed.sheet.frame_at(self.time_at(point)))
+
+    def change_at(self, point: QPointF) -> Exposure | None:
+        """The exposure that begins at the edge under a point of the strip."""
+        under = self.exposure_at(point)
+        if under is None or self.exposed is None or self.page is None:
+            return None
+        row = self.page.rows[self.row_under(point)]
+        sheet = self.exposed.sheet
+        number = sheet.number_at(under.first)
+        for e in sheet.mouths[max(1, number) : number + 2]:
+            x = MARGIN + row.x_at(e.first / sheet.fps)
+            if abs(x - point.x()) <= NEAR:
+                return e
+        return None

@@ -1,0 +1,175 @@
+"""The rest of the face in the window: life and moods of a line, seen, taken back, handed over."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from PySide6.QtCore import QPointF
+
+from glyphos.motion.curve import Motion
+from glyphos.production.production import Production
+from glyphos.speech.parts import Part
+from tests.app.harness import WindowCase
+
+
+class Living(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.living, self.panel = self.context.living, self.page.life
+
+    def made(self) -> None:
+        self.idle()
+        self.wait(lambda: self.living.settled)
+        self.application.processEvents()
+
+    def channel(self, name: str) -> np.ndarray:
+        motion = self.living.motion
+        assert isinstance(motion, Motion)
+        return motion.channel(name)
+
+    def give(self) -> None:
+        self.panel.on.click()
+        self.made()
+
+
+class Life(Living):
+    def test_it_is_given_drawn_again_and_taken_away(self) -> None:
+        self.assertIs(self.living.motion, self.current.motion)
+        self.give()
+        self.assertEqual(self.names()[-1], "Give life")
+        events, blink = self.living.events, self.channel("blink_left").copy()
+        self.assertGreater(blink.max(), 0.4)
+        self.do("another-life")
+        self.made()
+        self.assertNotEqual(self.living.events, events)
+        self.document.undo()
+        self.made()
+        np.testing.assert_array_equal(self.channel("blink_left"), blink)
+        self.do("life")
+        self.made()
+        self.assertIs(self.living.motion, self.current.motion)
+        self.assertEqual(self.paper.bands.life, 0)
+
+    def test_the_face_shows_it_at_the_playhead(self) -> None:
+        self.give()
+        blink = next(e for e in self.living.events if e.kind == "full")
+        frame = round(blink.peak * 24)
+        self.transport.seek(frame / 24)
+        self.window.show_moment()
+        self.assertGreater(self.window.face_panel.face.pose["blink_left"], 0.8)
+        speech = self.current.motion.at(frame / 24)
+        self.assertAlmostEqual(
+            self.window.face_panel.face.pose["jaw_open"], speech["jaw_open"], delta=0.1
+        )
+
+    def test_strengths_and_the_switch_of_the_head(self) -> None:
+        self.give()
+        turned = np.abs(self.channel("head_yaw")).max()
+        self.panel.sliders["head"].setValue(50)
+        self.made()
+        self.assertLess(np.abs(self.channel("head_yaw")).max(), turned)
+        self.panel.head_on.click()
+        self.made()
+        self.assertEqual(np.abs(self.channel("head_yaw")).max(), 0)
+        self.panel.sliders["blinks"].setValue(0)
+        self.made()
+        self.assertFalse([e for e in self.living.events if e.part == "blinks"])
+        self.assertEqual(self.names().count("Adjust life"), 1)
+
+    def test_the_lane_says_why(self) -> None:
+        self.give()
+        self.assertGreater(self.paper.bands.life, 10)
+        event = next(e for e in self.living.events if e.part == "brows")
+        row = self.paper.page.row_at(event.peak)
+        x = 26 + self.paper.page.rows[row].x_at(event.peak)
+        y = self.paper.row_top(row) + self.paper.bands.life_top + 4
+        self.assertTrue(self.paper.event_at(QPointF(x, y)).startswith(("brow", "head")))
+        self.assertEqual(self.paper.event_at(QPointF(x, self.paper.row_top(row) + 4)), "")
+
+    def test_an_edge_that_is_moved_takes_life_along(self) -> None:
+        self.give()
+        before = self.living.motion
+        self.selection.select(Part("word", 3))
+        self.do("end-later")
+        self.made()
+        self.assertIsNot(self.living.motion, before)
+        self.assertIsNot(self.living.motion, self.current.motion)
+
+    def test_another_line_gets_nothing_of_it(self) -> None:
+        self.give()
+        self.show("03-pip-wind")
+        self.made()
+        self.assertEqual(self.living.events, ())
+        self.assertIs(self.living.motion, self.current.motion)
+        self.show("02-osric-door")
+        self.panel.on.click()
+        self.assertIsNone(self.line.life)
+
+    def test_it_is_kept_and_handed_over(self) -> None:
+        self.give()
+        handoff = self.window.pages["handoff"]
+        self.window.show_page("handoff")
+        handoff.folder.setText(str(self.folder / "out"))
+        handoff.write()
+        self.idle()
+        table = np.genfromtxt(
+            self.folder / "out" / "01-mabel-beam.curves.csv", delimiter=",", names=True
+        )
+        np.testing.assert_allclose(table["blink_left"], self.channel("blink_left"), atol=1e-5)
+        self.document.flush()
+        self.assertIsNotNone(Production.open(self.production).line("01-mabel-beam").life)
+
+
+class Moods(Living):
+    def test_a_mood_over_what_is_chosen_made_weaker_and_taken_away(self) -> None:
+        self.selection.select(Part("phrase", 1))
+        self.panel.mood.setCurrentText("joy")
+        self.panel.feel.click()
+        self.made()
+        span = self.line.moods[0]
+        start, end = self.flat.span(Part("phrase", 1))
+        self.assertTrue(span.start < start and span.end > end)
+        smile = self.channel("lip_corner_up_left").max()
+        self.assertGreater(smile, 0.5)
+        self.assertIn("joy", self.panel.spans.item(0).text())
+        self.panel.strength.setValue(30)
+        self.made()
+        self.assertLess(self.channel("lip_corner_up_left").max(), 0.4 * smile)
+        self.panel.sliders["lower"].setValue(0)
+        self.made()
+        self.assertEqual(self.channel("lip_corner_up_left").max(), 0)
+        self.assertIsNotNone(self.paper.life)
+        self.panel.remove.click()
+        self.made()
+        self.assertEqual(self.line.moods, ())
+        self.assertIsNone(self.paper.life)
+        self.talk.try_to(self.panel.take_away)
+        self.assertIn("Choose a mood", self.status)
+
+
+class InDrawings(Living):
+    in_drawings = True
+
+    def test_drawn_eyes_blink(self) -> None:
+        self.show("04-osric-boots")
+        self.give()
+        exposing = self.context.exposing
+        self.wait(
+            lambda: (
+                exposing.sheet is not None
+                and exposing.settled
+                and len(exposing.sheet.parts["eyes"]) > 1
+            )
+        )
+        blink = next(e for e in self.living.events if e.kind == "full")
+        sheet = exposing.sheet
+        shown = {
+            sheet.states_at(round(blink.peak * 24) + k, sheet.drawings.views[0])["eyes"].name
+            for k in (-1, 0, 1)
+        }
+        self.assertIn("eyes-closed", shown)
+
+
+if __name__ == "__main__":
+    unittest.main()
