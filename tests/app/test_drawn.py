@@ -14,7 +14,7 @@ from glyphos.characters.drawings.documents import decode_drawings
 from glyphos.characters.drawings.pad import pad_of
 from glyphos.production.production import Production
 from tests.app.harness import WindowCase
-from tests.characters.paper import KINDS, folder_of
+from tests.characters.paper import KINDS, folder_of, mouth
 
 
 class Drawn(WindowCase):
@@ -380,8 +380,30 @@ class OnThePage(Drawn):
         ]
         self.assertEqual(hows, ["both", "hand"])
 
+    def test_what_comes_into_the_folder_later_is_read_again(self) -> None:
+        folder = folder_of(self.folder / "Porter", {k: f"{k}.png" for k in KINDS})
+        self.drop(folder)
+        self.drawn.set_pad("open", pad_of({"lips_part": 0.9, "jaw_open": 0.9}))
+        self.drawn.place.right.setValue(33)
+        mouth("open").save(folder / "teeth on lip.png")
+        (folder / "slight.png").unlink()
+        self.drawn.again.click()
+        self.idle()
+        self.assertIn("teeth on lip is new; slight is gone", self.status)
+        self.assertEqual(self.mouth("open").how, "hand")
+        self.assertEqual(self.mouth("teeth on lip").how, "name")
+        self.document.undo()
+        self.assertEqual(self.mouth("slight").how, "both")
+
     def test_our_sets_can_be_used_as_they_ship(self) -> None:
-        self.assertTrue(set_path("pip-drawings").is_dir())
+        self.do("add-pip-drawings")
+        self.idle()
+        pip = self.characters.character
+        self.assertEqual((pip.model, len(pip.drawings.mouths)), ("pip-drawings", 7))
+        self.assertTrue(
+            self.document.production.drawings_folder(pip).samefile(set_path("pip-drawings"))
+        )
+        self.characters.choose("osric-drawn")
         self.assertEqual(self.characters.character.model, "osric-drawings")
 
 

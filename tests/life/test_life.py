@@ -259,7 +259,7 @@ class Recorded(unittest.TestCase):
     def test_a_table_of_any_names_is_laid_on_and_keeps_promises(self) -> None:
         reading = line(0)[1]
         speech = perform(reading, fps=24)
-        rows = ["time,browInnerUp,jaw_open,head_yaw,what"] + [
+        rows = ["time,brow_inner_lift,jaw_open,head_yaw,what"] + [
             f"{k / 10},{50 + k % 7},1,{k % 30},x1" for k in range(120)
         ]
         with self.assertRaisesRegex(DocumentError, "no number"):

@@ -353,3 +353,35 @@ def relative_to(found: Found, output: Path) -> Drawings:
         for v in found.drawings.views
     ]  # fmt: skip
     return msgspec.structs.replace(found.drawings, views=tuple(views))
+
+
+def carried_on(before: Drawings, found: Drawings) -> tuple[Drawings, list[str]]:
+    """A set that was read anew, with what a person had set in it; and what is new or gone, in words.
+
+    Poses that were set by hand, offsets, places and how drawings are held stay.
+    """
+    old = {(v.name, d.file, d.cell): d for v in before.views for d in v.drawings()}
+    places = {v.name: v for v in before.views}
+
+    def kept(view: View, d: Mouth) -> Mouth:
+        known = old.get((view.name, d.file, d.cell))
+        if known is None:
+            return d
+        by_hand = {"pose": known.pose, "how": known.how} if known.how == "hand" else {}
+        return msgspec.structs.replace(d, name=known.name, offset=known.offset, **by_hand)
+
+    views = []
+    for view in found.views:
+        known = places.get(view.name)
+        parts = {p.name: p.place for p in known.parts} if known is not None else {}
+        views.append(msgspec.structs.replace(
+            view, mouths=tuple(kept(view, m) for m in view.mouths),
+            place=known.place if known is not None and known.head == view.head else view.place,
+            parts=tuple(msgspec.structs.replace(p, place=parts.get(p.name, p.place)) for p in view.parts),
+        ))  # fmt: skip
+    new = {(v.name, d.file, d.cell): d.name for v in found.views for d in v.drawings()}
+    said = [f"{name} is new" for key, name in new.items() if key not in old]
+    said += [f"{d.name} is gone" for key, d in old.items() if key not in new]
+    return msgspec.structs.replace(
+        found, name=before.name, views=tuple(views), wish=before.wish
+    ), said

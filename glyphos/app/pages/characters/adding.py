@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from ....characters.builtin import set_path
 from ....characters.drawings.cutting import grid_of
 from ....characters.drawings.opening import ENDINGS as PICTURES
 from ....characters.drawings.opening import of_drawings
@@ -42,6 +43,10 @@ class Adding:
         folder = self._c.ask.folder("Add drawings")
         if folder is not None:
             self._edits.add_drawings([folder], self._then)
+
+    def ours(self, name: str) -> None:
+        """One of our own sets of drawings."""
+        self._edits.add_drawings([set_path(name)], self._then)
 
     def sheet(self) -> None:
         """Choose one picture with many drawings, and say how it is cut."""

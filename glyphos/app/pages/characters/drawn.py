@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ....characters.drawings.composing import open_drawing
 from ....characters.drawings.documents import Drawings, Mouth, Placing, View
 from ....characters.drawings.naming import short_names
 from ....characters.drawings.pad import Pad, pose_of
@@ -68,7 +69,9 @@ class DrawnSide:
         self.findings.setWordWrap(True)
         self.findings.setAccessibleName("What was found")
         self.again = QPushButton("&Read them again")
-        self.again.setToolTip("Look at the drawings anew; what was set by hand stays")
+        self.again.setToolTip(
+            "What lies in the folder now: new drawings come in, what was set by hand stays"
+        )
         self.print = QPushButton("Sheet to a &file…")
         self.widget = self._laid_out()
         self._connect()
@@ -306,47 +309,54 @@ class DrawnSide:
 
     def as_found(self) -> None:
         """What the chosen mouth shows, as its name and its picture say."""
-        mouth = self._mouth()
-        if mouth is not None:
-            self._read(
-                lambda now, m: now if m.name == mouth.name else m, f"Read {mouth.name} again"
-            )
-
-    def read_again(self) -> None:
-        """What all mouths show, but for those that were set by hand."""
-        self._read(lambda now, m: m if m.how == "hand" else now, "Read drawings again")
-
-    def _read(self, choose: Callable[[Mouth, Mouth], Mouth], name: str) -> None:
-        from ....characters.drawings.composing import open_drawing
         from ....characters.drawings.reading import read_mouths
 
+        mouth = self._mouth()
+        if mouth is None:
+            return
         character, view = self.character, self.view
         folder = self._c.document.production.drawings_folder(character)
 
-        def work(_: object) -> tuple[list[Mouth], list[str]]:
-            said: list[str] = []
+        def work(_: object) -> Mouth:
             pictures = [open_drawing(folder, m.file, m.cell) for m in view.mouths]
-            return read_mouths([m.name for m in view.mouths], pictures, said), said
+            found = read_mouths([m.name for m in view.mouths], pictures, [])
+            return next(m for m in found if m.name == mouth.name)
 
-        def apply(found: tuple[list[Mouth], list[str]]) -> None:
-            made, said = found
-            by_name = {m.name: m for m in made}
-            now = self.view
-            mouths = tuple(
-                choose(msgspec.structs.replace(m, pose=f.pose, how=f.how), m)
-                if (f := by_name.get(m.name))
-                else m
-                for m in now.mouths
-            )
-            self._take(name, msgspec.structs.replace(now, mouths=mouths))
-            self._c.talk.say("; ".join(said[:3]))
+        def apply(found: Mouth) -> None:
+            now = next((m for m in self.view.mouths if m.name == found.name), None)
+            if now is not None:
+                made = msgspec.structs.replace(now, pose=found.pose, how=found.how)
+                self._take_mouth(f"Read {found.name} again", made)
 
         self._c.jobs.submit(
-            name,
-            work,
-            apply,
-            name="read drawings",
-            inputs=lambda: (character.slug, self.character.slug, self.angle),
+            f"Reading {mouth.name}", work, apply, name="read drawings", inputs=self._asked
+        )
+
+    def _asked(self) -> object:
+        """What an answer from the background must still be of."""
+        return self.character.slug, self.angle
+
+    def read_again(self) -> None:
+        """What lies in the folder now: new drawings come in, what was set by hand stays."""
+        from ....characters.drawings.reading import Found, carried_on, read_drawings
+
+        character = self.character
+        folder = self._c.document.production.drawings_folder(character)
+        sheets = {m.file for v in self.drawings.views for m in v.mouths if m.cell is not None}
+        sources: list[Path] = [folder / f for f in sheets] if len(sheets) == 1 else [folder]
+
+        def work(told: Told) -> Found:
+            return read_drawings(sources, progress=told)
+
+        def apply(found: Found) -> None:
+            made, said = carried_on(self.drawings, found.drawings)
+            self._edits.put(
+                "Read drawings again", self.character, drawings=made, notes="\n".join(found.said)
+            )
+            self._c.talk.say("; ".join([*said, *found.said][:3]))
+
+        self._c.jobs.submit(
+            "Reading drawings", work, apply, name="read drawings", inputs=self._asked
         )
 
     # ---- out ----------------------------------------------------------------------------------

@@ -9,6 +9,7 @@ from typing import Any
 
 import msgspec
 
+from ....characters.builtin import SETS, set_path
 from ....characters.fittings import (
     Fitting,
     carried_over,
@@ -74,13 +75,17 @@ class CharacterEdits:
 
         folder = self._c.document.folder
 
+        own = {set_path(n).resolve(): n for n in SETS}
+
         def work(told: Told) -> Found:
             return read_drawings(list(paths), grid=grid, progress=told)
 
         def apply(found: Found) -> None:
             taken = {c.slug for c in self._c.document.production.characters}
             slug = slugify(found.drawings.name, taken)
-            place = Path(os.path.relpath(found.folder.resolve(), folder.resolve())).as_posix()
+            here = found.folder.resolve()
+            relative = Path(os.path.relpath(here, folder.resolve())).as_posix()
+            place = own.get(here, relative)
             made = Character(
                 slug,
                 found.drawings.name,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ....characters.builtin import BUILTIN
+from ....characters.builtin import BUILTIN, SETS
 from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import EditError
 from ....production.documents import Character
@@ -135,6 +136,10 @@ class CharactersPage(Page):
         return [
             Command("add-head", "Add a head…", "Characters", self.adding.files, "", ""),
             Command("add-drawings", "Add drawings, a folder of them…", "Characters", self.adding.drawings, "", ""),
+            *(
+                Command(f"add-{n}", f"Add our drawings of {n.split('-')[0].capitalize()}", "Characters", partial(self.adding.ours, n), "", "")
+                for n in SETS
+            ),
             Command("cut-sheet", "Add a sheet of drawings, cut by a grid…", "Characters", self.adding.sheet, "", ""),
             Command("sheet-file", "Exposure sheet to a file…", "Characters", self.drawn.to_file, "", page),
             Command("give-character", "Give the character to the speaker", "Characters", self.give, "", page),
