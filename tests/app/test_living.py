@@ -148,6 +148,40 @@ class Moods(Living):
         self.assertIn("Choose a mood", self.status)
 
 
+class Offered(Living):
+    def test_what_voice_and_script_suggest_is_dashed_until_it_is_taken(self) -> None:
+        script = self.line.script.replace("The beam", "(angrily) The beam")
+        self.change_line("Direct", script=script)
+        self.panel.suggest.click()
+        self.idle()
+        offers = self.living.offers
+        self.assertIn(("anger", "the script says so"), [(o.mood, o.why) for o in offers])
+        self.assertEqual(self.line.moods, ())
+        self.assertIs(self.living.motion, self.current.motion)
+        self.assertEqual([o.mood for o in self.paper.life.offers], [o.mood for o in offers])
+        row = next(k for k, o in enumerate(offers) if o.why == "the script says so")
+        self.panel.spans.setCurrentRow(row)
+        self.assertEqual(self.panel.remove.text(), "T&ake it")
+        self.panel.remove.click()
+        self.made()
+        self.assertEqual([m.mood for m in self.line.moods], ["anger"])
+        self.assertGreater(self.channel("brow_lower_left").max(), 0.5)
+        self.assertEqual(len(self.living.offers), len(offers) - 1)
+        self.show("03-pip-wind")
+        self.assertEqual(self.living.offers, ())
+
+    def test_the_pitch_is_drawn_over_the_words_on_wish(self) -> None:
+        before = self.paper.grab().toImage()
+        self.do("pitch")
+        self.made()
+        self.wait(lambda: self.paper.voice is not None)
+        self.assertNotEqual(self.paper.grab().toImage(), before)
+        self.do("pitch")
+        self.made()
+        self.assertIsNone(self.paper.voice)
+        self.assertEqual(self.paper.grab().toImage(), before)
+
+
 class InDrawings(Living):
     in_drawings = True
 

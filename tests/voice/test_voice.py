@@ -11,10 +11,12 @@ import numpy as np
 import soxr
 
 from glyphos.production.demo import copy_demo
+from glyphos.production.directions import directed
 from glyphos.production.production import Production
 from glyphos.speech.reading import AudioInfo, Reading
 from glyphos.speech.recording import open_recording
 from glyphos.voice.pitch import HOP, RATE, find_pitch
+from glyphos.voice.suggest import suggest
 from glyphos.voice.voice import Voice, analyse
 
 DATA = Path(__file__).parents[1] / "data"
@@ -112,6 +114,45 @@ class Said(unittest.TestCase):
         self.assertGreater(v.voiced.mean(), 0.2)
         silent = analyse(np.zeros(RATE), Reading("en", AudioInfo("x", 1.0, RATE)))
         self.assertFalse(silent.voiced.any())
+
+
+class Suggested(unittest.TestCase):
+    def changed(self, gain: float, shift: float) -> list[str]:
+        """What is suggested in the last breath of a line that is said otherwise there."""
+        sound, reading = line(0)
+        last = voice(0).breaths[-1]
+        a, b = int(last.start * RATE), int(last.end * RATE)
+        piece = soxr.resample(sound[a:b], 2 ** (shift / 12) * RATE, RATE)
+        made = sound.copy()
+        made[a:b] = gain * np.resize(piece, b - a)
+        return [s.kind for s in suggest(analyse(made, reading)) if s.end > last.start + 0.2]
+
+    def test_a_stretch_that_is_clearly_otherwise_is_suggested_with_what_spoke_for_it(self) -> None:
+        self.assertTrue(set(self.changed(4.0, 4.0)) & {"lively", "bright", "tense"})
+        self.assertTrue(set(self.changed(0.15, -4.0)) & {"low", "calm"})
+        for s in suggest(voice(0)):
+            self.assertTrue(s.reasons and 0 < s.strength <= 1)
+
+    def test_a_line_too_short_to_tell_suggests_nothing(self) -> None:
+        self.assertEqual(suggest(voice(3)), [])
+
+
+class Directed(unittest.TestCase):
+    def test_directions_in_brackets_are_moods_of_their_phrases(self) -> None:
+        reading = line(0)[1]
+        first = reading.phrases[0].text
+        script = (
+            f"(whispering, afraid) {first}\n"
+            + "\n".join(p.text for p in reading.phrases[1:2])
+            + "\n[müde] "
+            + reading.phrases[2].text
+        )
+        made = directed(script, reading)
+        self.assertEqual([s.mood for s in made], ["fear", "tired"])
+        self.assertAlmostEqual(made[0].start, max(0.0, reading.phrases[0].start - 0.3), places=2)
+        self.assertLess(made[0].end, reading.phrases[1].start + 0.31)
+        self.assertEqual(directed("(to Pip) " + first, reading), [])
+        self.assertEqual(directed("(angry) words that nobody says", reading), [])
 
 
 if __name__ == "__main__":

@@ -73,6 +73,8 @@ class PreferencesDialog(QDialog):
         model.addWidget(self.choose_model)
         self.legend = QCheckBox("Legend of the ribbon's colours below the score")
         self.legend.setChecked(now.legend)
+        self.pitch = QCheckBox("Pitch of the voice over the words of the score")
+        self.pitch.setChecked(now.pitch)
         self.scrub = QCheckBox("Hear the sound while an edge is dragged")
         self.scrub.setChecked(now.scrub)
         self.formants = QCheckBox("Loupe shows formants instead of harmonics")
@@ -81,7 +83,7 @@ class PreferencesDialog(QDialog):
         for label, widget in (
             ("&Theme", self.theme), ("&Gesture colours", self.gestures), ("Text &size", self.text_size),
             ("Sound &device", self.device), ("Edges sna&p to", self.snap),
-            ("&Rulers count", self.ruler), ("&Face", self.face), (model_label, model), ("", self.legend), ("", self.scrub), ("", self.formants),
+            ("&Rulers count", self.ruler), ("&Face", self.face), (model_label, model), ("", self.legend), ("", self.pitch), ("", self.scrub), ("", self.formants),
         ):  # fmt: skip
             form.addRow(label, widget)
         layout = QVBoxLayout(self)
@@ -94,7 +96,7 @@ class PreferencesDialog(QDialog):
             str(self.theme.currentData()), str(self.gestures.currentData()), self.text_size.value(),
             str(self.device.currentData()), str(self.snap.currentData()), self.scrub.isChecked(),
             self.formants.isChecked(), str(self.ruler.currentData()), self.legend.isChecked(),
-            str(self.face.currentData()), self.words_model.text().strip(),
+            str(self.face.currentData()), self.words_model.text().strip(), self.pitch.isChecked(),
         )  # fmt: skip
 
     def _choose(self) -> None:

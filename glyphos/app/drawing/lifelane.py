@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Protocol
 
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QFont, QPainter, QPen, QPolygonF
@@ -22,18 +23,33 @@ SIZE = 9.0  # pixels of a sign
 NEAR = 6.0  # pixels within which an event is meant
 
 
+class Suggested(Protocol):
+    """A mood that is offered."""
+
+    @property
+    def mood(self) -> str: ...
+
+    @property
+    def start(self) -> float: ...
+
+    @property
+    def end(self) -> float: ...
+
+
 class LifeLane:
     """Events and moods of a line; `offset` and `speed` take them from the recording to the face."""
 
     def __init__(
-        self, events: Sequence[Event], moods: Sequence[MoodSpan], offset: float = 0.0, speed: float = 1.0
+        self, events: Sequence[Event], moods: Sequence[MoodSpan], offset: float = 0.0, speed: float = 1.0,
+        offers: Sequence[Suggested] = (),
     ) -> None:  # fmt: skip
         self.events = [e for e in events if e.kind != "with gaze"]
         self.moods = list(moods)
+        self.offers = list(offers)
         self._offset, self._speed = offset, speed
 
     def __bool__(self) -> bool:
-        return bool(self.events or self.moods)
+        return bool(self.events or self.moods or self.offers)
 
     def time(self, heard: float) -> float:
         return self._offset + heard / self._speed
@@ -67,6 +83,18 @@ class LifeLane:
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                 span.mood,
             )
+        for offer in self.offers:  # dashed until it is taken
+            start, end = self.time(offer.start), self.time(offer.end)
+            if end > row.start and start < row.end:
+                left, right = row.x_at(max(start, row.start)), row.x_at(min(end, row.end))
+                box = QRectF(left, 1, max(4.0, right - left), height - 2)
+                painter.setPen(QPen(theme.color("chosen"), 1, Qt.PenStyle.DashLine))
+                painter.drawRect(box)
+                painter.drawText(
+                    box.adjusted(0, 0, -4, 0),
+                    Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                    f"{offer.mood}?",
+                )
         painter.setPen(QPen(theme.color("ink"), 1.3))
         for e in self.events:
             at = self.time(e.peak)

@@ -5,9 +5,13 @@ Made in the background; until it is, the rest of the face stays as it was, over 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from ...errors import EditError
 from ...motion.curve import Motion
 from ...motion.life.event import Event
 from ...production.documents import Line
@@ -16,28 +20,49 @@ from .current import Current
 from .document import Document
 from .jobs import Jobs
 
+if TYPE_CHECKING:  # it brings much of SciPy with it
+    from ...voice.voice import Voice
+
 NAME = "living"
+Made = tuple["Voice | None", tuple[Event, ...], Motion]
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A mood that is suggested, with what spoke for it in words."""
+
+    mood: str
+    start: float
+    end: float
+    strength: float
+    why: str
 
 
 class Living(QObject):
     """Follows the line that is shown."""
 
-    changed = Signal()  # the motion of the whole face, or what happens in it
+    changed = Signal()  # the motion of the whole face, or what happens or is offered in it
 
     def __init__(self, document: Document, current: Current, jobs: Jobs) -> None:
         super().__init__()
         self._document, self._current, self._jobs = document, current, jobs
         self._whole: Motion | None = None
         self._made_of: tuple[object, ...] | None = None
-        self._voice: tuple[tuple[object, ...], object] | None = None  # what it is of, and a Voice
+        self._voice: tuple[tuple[object, ...], Voice] | None = None  # what it is of
+        self._hears = False  # whether the voice is wanted by itself
         self.events: tuple[Event, ...] = ()
+        self.offers: tuple[Offer, ...] = ()  # moods that voice and script suggest
         document.opened.connect(self._forget)
         document.changed.connect(self._follow)
         current.motion_changed.connect(self.refresh)
+        current.line_changed.connect(self._withdraw)
 
     def _forget(self) -> None:
         self._whole = self._made_of = self._voice = None
-        self.events = ()
+        self.events, self.offers = (), ()
+
+    def _withdraw(self) -> None:
+        self.offers = ()
 
     def _follow(self, keys: frozenset[Key]) -> None:
         if any(kind == "line" for kind, _ in keys):
@@ -57,6 +82,12 @@ class Living(QObject):
         """Whether nothing is to come."""
         return _same(self._wanted(), self._made_of)
 
+    @property
+    def voice(self) -> Voice | None:
+        """The voice of the shown line, if it was analysed."""
+        key = self._key()
+        return self._voice[1] if self._voice is not None and _same(self._voice[0], key) else None
+
     def values(self, seconds: float) -> dict[str, float]:
         """All channels at a time: the rest of the face as it was made last, over the present speech."""
         speech, motion = self._current.motion, self.motion
@@ -68,25 +99,36 @@ class Living(QObject):
 
     # ---- making -------------------------------------------------------------------------------
 
-    def _wanted(self) -> tuple[object, ...] | None:
-        line, speech, opened = self._current.line, self._current.motion, self._current.opened
-        if (
-            line is None
-            or speech is None
-            or line.reading is None
-            or (line.life is None and not line.moods)
-        ):
+    def hear(self, wanted: bool) -> None:
+        """Whether the voice is wanted, also without life."""
+        if wanted != self._hears:
+            self._hears = wanted
+            self.refresh()
+
+    def _key(self) -> tuple[object, ...] | None:
+        """What a voice is of."""
+        line, opened = self._current.line, self._current.opened
+        if line is None or line.reading is None or opened is None:
             return None
-        if line.life is not None and opened is None:
-            return None  # its sound is still being read
+        return (self._document.folder, line.slug), line.reading, opened
+
+    def _wanted(self) -> tuple[object, ...] | None:
+        line, speech, key = self._current.line, self._current.motion, self._key()
+        if line is None or speech is None or line.reading is None:
+            return None
+        sounds = line.life is not None or self._hears
+        if (sounds and key is None) or not (sounds or line.moods):
+            return None  # its sound is still being read, or nothing is asked for
+        place = (self._document.folder, line.slug)
         return (
-            (self._document.folder, line.slug),
+            place,
             speech,
             line.life,
             line.moods,
             line.faces,
             line.reading,
-            opened,
+            self._current.opened,
+            self._hears,
         )
 
     def refresh(self) -> None:
@@ -105,15 +147,16 @@ class Living(QObject):
         line, speech, opened = self._current.line, self._current.motion, self._current.opened
         assert line is not None and speech is not None
         samples = opened.recording.samples if opened is not None else np.zeros(0, np.float32)
-        key = (wanted[0], line.reading, opened)
-        known = self._voice[1] if self._voice is not None and _same(self._voice[0], key) else None
+        key, known, hears = self._key(), self.voice, self._hears
 
-        def apply(made: tuple[object, tuple[Event, ...], Motion]) -> None:
+        def apply(made: Made) -> None:
             now = self._wanted()
             if now is None or now[0] != wanted[0]:
                 return  # another line is shown by now
             voice, self.events, self._whole = made
-            self._voice, self._made_of = (key, voice), wanted
+            self._made_of = wanted
+            if voice is not None and key is not None:
+                self._voice = (key, voice)
             self.changed.emit()
 
         def ended(problem: str) -> None:
@@ -121,13 +164,35 @@ class Living(QObject):
                 self._made_of = wanted  # it would fail again
             self.refresh()  # what has become of it meanwhile
 
-        self._jobs.submit("Giving life", lambda _: _made(line, speech, samples, known), apply, name=NAME,
+        self._jobs.submit("Giving life", lambda _: _made(line, speech, samples, known, hears), apply, name=NAME,
                           quiet=True, ended=ended)  # fmt: skip
+
+    # ---- offering -----------------------------------------------------------------------------
+
+    def suggest(self) -> None:
+        """Find what voice and script suggest; `changed` tells."""
+        line, opened, voice = self._current.line, self._current.opened, self.voice
+        if line is None or line.reading is None or opened is None:
+            raise EditError("Listen to the line first; then its voice can suggest something.")
+
+        def apply(found: tuple[Offer, ...]) -> None:
+            now = self._current.line
+            if now is not None:
+                self.offers = tuple(o for o in found if not _is_felt(o, now))
+                self.changed.emit()
+
+        self._jobs.submit("Listening to the voice", lambda _: _offers(line, opened.recording.samples, voice), apply,
+                          name="suggest", inputs=self._key)  # fmt: skip
+
+    def drop(self, offer: Offer) -> None:
+        """An offer that was taken, or is not wanted."""
+        self.offers = tuple(o for o in self.offers if o != offer)
+        self.changed.emit()
 
 
 def _made(
-    line: Line, speech: Motion, samples: np.ndarray, known: object
-) -> tuple[object, tuple[Event, ...], Motion]:  # fmt: skip
+    line: Line, speech: Motion, samples: np.ndarray, known: Voice | None, hears: bool
+) -> Made:  # fmt: skip
     """Voice, events and the motion of the whole face."""
     from ...motion.life.living import live
     from ...motion.whole import whole
@@ -135,11 +200,38 @@ def _made(
 
     assert line.reading is not None
     voice = life = None
-    if line.life is not None:
+    if line.life is not None or hears:
         voice = known or analyse(np.asarray(samples, np.float64), line.reading)
+    if line.life is not None and voice is not None:
         life = live(voice, line.life, line.reading.text)
     made = whole(speech, line.reading, line.delivery, life, line.moods, line.faces)
     return voice, life.events if life is not None else (), made
+
+
+def _offers(line: Line, samples: np.ndarray, known: Voice | None) -> tuple[Offer, ...]:
+    """What the script directs and the voice suggests."""
+    from ...production.directions import directed
+    from ...voice.suggest import suggest
+    from ...voice.voice import analyse
+
+    assert line.reading is not None
+    voice = known or analyse(np.asarray(samples, np.float64), line.reading)
+    made = [
+        Offer(s.mood, s.start, s.end, s.strength, "the script says so")
+        for s in directed(line.script, line.reading)
+    ]
+    made += [
+        Offer(s.mood, s.start, s.end, s.strength, f"sounds {s.kind}: {', '.join(s.reasons)}")
+        for s in suggest(voice) if s.mood
+    ]  # fmt: skip
+    return tuple(sorted(made, key=lambda o: o.start))
+
+
+def _is_felt(offer: Offer, line: Line) -> bool:
+    """Whether a line has that mood there already."""
+    return any(
+        m.mood == offer.mood and m.start < offer.end and m.end > offer.start for m in line.moods
+    )
 
 
 def _same(a: tuple[object, ...] | None, b: tuple[object, ...] | None) -> bool:

@@ -24,6 +24,7 @@ class Preferences:
     legend: bool = False
     face: str = "head"  # or "drawn"
     words_model: str = ""  # a folder, or the one that ships
+    pitch: bool = False  # a line over the words of the score
 
 
 def load() -> Preferences:

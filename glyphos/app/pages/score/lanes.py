@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PySide6.QtCore import QPointF
 
 from ....characters.drawings.exposures import Exposure
@@ -9,6 +11,9 @@ from ...drawing.exposed import Exposed
 from ...drawing.lifelane import LifeLane
 from .bands import MARGIN
 from .sheet import NEAR, Sheet
+
+if TYPE_CHECKING:
+    from ....voice.voice import Voice
 
 
 class Lanes(Sheet):
@@ -24,6 +29,12 @@ class Lanes(Sheet):
             for r in range(len(self.page.rows)):
                 top = int(self.row_top(r) + self.bands.exposures_top)
                 self.update(0, top, self.width(), int(self.bands.exposures) + 1)
+
+    def show_voice(self, voice: Voice | None) -> None:
+        """The pitch of the voice over the words, with its accents; None: not wanted."""
+        if voice is not self.voice:
+            self.voice = voice
+            self.update()
 
     def show_life(self, life: LifeLane | None) -> None:
         """What happens in the face, under the lips; None: nothing does."""

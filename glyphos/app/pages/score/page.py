@@ -139,6 +139,7 @@ class ScorePage(Page):
             Command("legend", "Legend of the ribbon's colours", "View", self._flip_legend, "Y", self.name),
             Command("life", "Life from the voice, on or off", "View", lambda: self.life.switch(not self.life.on.isChecked()), "U", self.name),
             Command("another-life", "Another life for the line", "View", self.life.draw_another, "Shift+U", self.name),
+            Command("pitch", "Pitch of the voice over the words", "View", self._flip_pitch, "I", self.name),
             Command("keep-b", "Keep the delivery as B", "View", self.delivery.keep_as_b, "Ctrl+K", self.name),
             Command("flip", "Flip between A and B", "View", self.delivery.flip, "B", self.name),
             Command("to-script", "Go to the script", "View", self.script_area.script.setFocus, "F10", self.name),
@@ -246,8 +247,10 @@ class ScorePage(Page):
             line.moods if line else (),
             current.delivery.offset,
             current.delivery.speed,
+            self._c.living.offers,
         )
         self.paper.show_life(lane or None)
+        self.paper.show_voice(self._c.living.voice if self._c.preferring.now.pitch else None)
 
     def _show_exposed(self) -> None:
         sheet, character = self._c.exposing.sheet, self._c.exposing.character
@@ -291,6 +294,8 @@ class ScorePage(Page):
         self.loupe_area.show_preferences()
         self.legend.setVisible(now.legend)
         self.paper.set_ruler(now.ruler)
+        self._c.living.hear(now.pitch)
+        self._show_life()
 
     def text_resized(self) -> None:
         """The application's text has another size."""
@@ -298,6 +303,9 @@ class ScorePage(Page):
 
     def _flip_formants(self) -> None:
         self._c.preferring.set(formants=not self._c.preferring.now.formants)
+
+    def _flip_pitch(self) -> None:
+        self._c.preferring.set(pitch=not self._c.preferring.now.pitch)
 
     def _flip_legend(self) -> None:
         self._c.preferring.set(legend=not self._c.preferring.now.legend)

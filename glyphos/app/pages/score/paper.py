@@ -13,6 +13,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 
 from ....speech.reading import AudioInfo, Reading
+from ...drawing.pitchline import paint_pitch
 from ...drawing.theme import Theme
 from .bands import MARGIN
 from .lanes import Lanes
@@ -73,6 +74,11 @@ class Paper(Lanes):
                     painter, self.page.rows[r], self.bands.exposures - 3, self.bands.ruler_font, self.theme,
                     self.playhead, event.rect().translated(-MARGIN, 0),
                 )  # fmt: skip
+                painter.restore()
+            if self.voice is not None and self.reading is not None:
+                painter.save()
+                painter.translate(MARGIN, y + self.bands.words_top)
+                paint_pitch(painter, self.voice, self.page.rows[r], self.bands.words, self.theme)
                 painter.restore()
             if self.life is not None and self.reading is not None:
                 painter.save()

@@ -6,6 +6,7 @@ It is laid out as large as the room allows; while nothing but times changes, row
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +24,9 @@ from ...drawing.themed import Themed
 from .bands import MARGIN, Bands
 from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
 from .strips import WHOLE, Strip, Thing, joined
+
+if TYPE_CHECKING:  # it brings much of SciPy with it
+    from ....voice.voice import Voice
 
 NEAR = 4.0  # pixels within which an edge is taken hold of
 ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
@@ -65,6 +69,7 @@ class Sheet(Themed):
         self._torn: dict[int, Strip] = {}  # of what stays, what is another by now
         self.exposed: Exposed | None = None
         self.life: LifeLane | None = None
+        self.voice: Voice | None = None
         self._stale: dict[int, Strip] = {}  # of the lips, what is to be painted anew
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
         self.setAccessibleName("Score")

@@ -61,11 +61,16 @@ class LifePanel(QWidget):
         self.mood = QComboBox()
         self.mood.setAccessibleName("Mood")
         self.mood.addItems(list(moods()))
+        self.suggest = QPushButton("&Suggest")
+        self.suggest.setToolTip(
+            "What the voice and directions in the script suggest; nothing is taken unasked"
+        )
         self.feel = QPushButton("&Feel it here")
         self.feel.setToolTip("Over what is chosen in the score, else over the whole line")
         self.spans = QListWidget()
         self.spans.setAccessibleName("Moods of the line")
         self.spans.setMaximumHeight(72)
+        self.spans.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.remove = QPushButton("Take &away")
         self.strength = QSlider(Qt.Orientation.Horizontal)
         self.strength.setRange(0, FINE)
@@ -78,7 +83,7 @@ class LifePanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 4, 16, 10)
         column.setSpacing(5)
-        for parts in ((self.on, self.head_on, self.another), (grid,), (self.mood, self.feel), (self.spans,),
+        for parts in ((self.on, self.head_on, self.another), (grid,), (self.mood, self.feel, self.suggest), (self.spans,),
                       (self.strength, self.remove), (halves,)):  # fmt: skip
             row_ = QHBoxLayout()
             for part in parts:
@@ -118,7 +123,9 @@ class LifePanel(QWidget):
         for name, _, _ in HALVES:
             self.sliders[name].valueChanged.connect(lambda v, n=name: self.set_half(n, v / FINE))
         self.feel.clicked.connect(lambda: try_to(lambda: self.add_mood(self.mood.currentText())))
-        self.remove.clicked.connect(lambda: try_to(self.take_away))
+        self.suggest.clicked.connect(lambda: try_to(c.living.suggest))
+        self.remove.clicked.connect(lambda: try_to(self.take_or_take_away))
+        c.living.changed.connect(self._show)
         self.spans.currentRowChanged.connect(lambda _: self._show_strength())
         self.strength.valueChanged.connect(lambda v: self.set_strength(v / FINE))
         c.current.line_changed.connect(self._show)
@@ -173,6 +180,21 @@ class LifePanel(QWidget):
         self._take(f"Feel {mood}", moods=made)
         self.spans.setCurrentRow(made.index(span))
 
+    def take_or_take_away(self) -> None:
+        """A mood that was suggested is felt from now on; one that is felt is not."""
+        line, offers = self._line(), self._c.living.offers
+        row = self.spans.currentRow() - len(line.moods)
+        if not 0 <= row < len(offers):
+            self.take_away()
+            return
+        offer = offers[row]
+        span = MoodSpan(
+            offer.mood, round(offer.start, 3), round(offer.end, 3), round(offer.strength, 2)
+        )
+        made = tuple(sorted((*line.moods, span), key=lambda s: s.start))
+        self._take(f"Feel {offer.mood}", moods=made)
+        self._c.living.drop(offer)
+
     def take_away(self) -> None:
         line, row = self._line(), self.spans.currentRow()
         if not 0 <= row < len(line.moods):
@@ -213,13 +235,20 @@ class LifePanel(QWidget):
             f"{s.mood}  {seconds_text(s.start, 1)} – {seconds_text(s.end, 1)}  ·  {s.strength:.2f}"
             for s in spans
         ]
+        offers = self._c.living.offers
+        texts += [
+            f"? {o.mood}  {seconds_text(o.start, 1)} – {seconds_text(o.end, 1)}  ·  {o.why}"
+            for o in offers
+        ]
         row = self.spans.currentRow()
         with QSignalBlocker(self.spans):
             self.spans.clear()
             for text in texts:
-                self.spans.addItem(QListWidgetItem(text))
+                item = QListWidgetItem(text)
+                item.setToolTip(text)
+                self.spans.addItem(item)
             self.spans.setCurrentRow(min(row, len(texts) - 1))
-        self.spans.setToolTip(counted(len(texts), "mood"))
+        self.spans.setAccessibleDescription(counted(len(spans), "mood"))
         self._show_strength()
 
     def _show_strength(self) -> None:
@@ -227,7 +256,9 @@ class LifePanel(QWidget):
         row = self.spans.currentRow()
         chosen = line is not None and 0 <= row < len(line.moods)
         self.strength.setEnabled(chosen)
-        self.remove.setEnabled(chosen)
+        offered = line is not None and 0 <= row - len(line.moods) < len(self._c.living.offers)
+        self.remove.setEnabled(chosen or offered)
+        self.remove.setText("T&ake it" if offered else "Take &away")
         if line is not None and chosen:
             with QSignalBlocker(self.strength):
                 self.strength.setValue(round(line.moods[row].strength * FINE))
