@@ -4,6 +4,8 @@ those inside functions and behind TYPE_CHECKING too."""
 from __future__ import annotations
 
 import ast
+import subprocess
+import sys
 import unittest
 from functools import cache
 from pathlib import Path
@@ -112,6 +114,18 @@ class Structure(unittest.TestCase):
         for path in PACKAGE.rglob("*.py"):
             if "app" not in path.relative_to(PACKAGE).parts:
                 self.assertNotIn("PySide6", path.read_text(encoding="utf-8"), path)
+
+    def test_the_window_starts_without_what_only_computing_needs(self) -> None:
+        """SciPy alone would add half a second to every start."""
+        code = "import sys, glyphos.app.compose; print(*(m for m in ('scipy', 'PIL', 'fpdf', 'pandas') if m in sys.modules))"
+        ran = subprocess.run(
+            [sys.executable, "-c", code],
+            check=True,
+            capture_output=True,
+            text=True,
+            cwd=PACKAGE.parent,
+        )
+        self.assertEqual(ran.stdout.strip(), "")
 
     def test_the_model_knows_no_widgets(self) -> None:
         for path in (PACKAGE / "app" / "model").glob("*.py"):

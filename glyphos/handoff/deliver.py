@@ -238,4 +238,13 @@ def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:
         return speech
     from ..motion.whole import whole_of
 
-    return whole_of(speech, line.reading, line.delivery, samples, line.life, line.moods, line.faces)
+    return whole_of(
+        speech,
+        line.reading,
+        line.delivery,
+        samples,
+        line.life,
+        line.moods,
+        line.faces,
+        happenings=line.happenings,
+    )

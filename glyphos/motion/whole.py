@@ -13,6 +13,7 @@ from .curve import Motion
 from .delivery import Delivery
 from .layers import Layer, compose
 from .life.event import Liveliness
+from .life.hands import Happening
 from .life.living import Life, live
 from .mood import Faces, MoodSpan
 
@@ -31,6 +32,7 @@ def whole(
 def whole_of(
     speech: Motion, reading: Reading, delivery: Delivery, samples: np.ndarray | None, liveliness: Liveliness | None,
     moods: Sequence[MoodSpan] = (), faces: Faces | None = None, layers: Sequence[Layer] = (),
+    happenings: Sequence[Happening] = (),
 ) -> Motion:  # fmt: skip
     """The same from the recording's samples (mono, 16 kHz); without them life comes from words alone."""
     life = None
@@ -40,5 +42,5 @@ def whole_of(
             if samples is None
             else np.asarray(samples, np.float64)
         )
-        life = live(analyse(sound, reading), liveliness, reading.text)
+        life = live(analyse(sound, reading), liveliness, reading.text, happenings, reading)
     return whole(speech, reading, delivery, life, moods, faces, layers)

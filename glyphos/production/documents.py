@@ -15,6 +15,7 @@ from ..characters.drawings.pins import Pin
 from ..characters.fittings import Fitting
 from ..motion.delivery import Delivery
 from ..motion.life.event import Liveliness
+from ..motion.life.hands import Happening
 from ..motion.mood import Faces, MoodSpan
 from ..speech.reading import Reading
 
@@ -29,7 +30,8 @@ class Line(msgspec.Struct, frozen=True):
     `digest`: of the recording's bytes, to find it again by content. `offered`: edges whose pins
     an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
     0 is all of them). `condition`: listen to a cleaned copy. `held`: drawings placed by hand.
-    `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly.
+    `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly;
+    `happenings`: what was placed in its life by hand.
     """
 
     slug: str
@@ -50,6 +52,7 @@ class Line(msgspec.Struct, frozen=True):
     life: Liveliness | None = None
     moods: tuple[MoodSpan, ...] = ()
     faces: Faces = Faces()
+    happenings: tuple[Happening, ...] = ()
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 

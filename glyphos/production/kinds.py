@@ -17,6 +17,7 @@ from ..characters.drawings.documents import check_drawings
 from ..characters.drawings.pins import check_pins
 from ..characters.fittings import check_fitting
 from ..errors import DocumentError, GlyphosError, NewerError
+from ..motion.life.hands import check_happenings
 from ..motion.mood import check_moods
 from ..rates import frame_rate
 from ..speech.checking import check_reading
@@ -105,6 +106,7 @@ def _check_line(line: Line) -> None:
         check_reading(line.reading)
     check_pins(line.held)
     check_moods(line.moods)
+    check_happenings(line.happenings)
     if not 0 <= line.duration < 1e7:
         raise DocumentError(f"its length is {line.duration:g} seconds")
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 
 from glyphos.motion.curve import Motion
 from glyphos.production.production import Production
@@ -84,8 +86,8 @@ class Life(Living):
         row = self.paper.page.row_at(event.peak)
         x = 26 + self.paper.page.rows[row].x_at(event.peak)
         y = self.paper.row_top(row) + self.paper.bands.life_top + 4
-        self.assertTrue(self.paper.event_at(QPointF(x, y)).startswith(("brow", "head")))
-        self.assertEqual(self.paper.event_at(QPointF(x, self.paper.row_top(row) + 4)), "")
+        self.assertIn(self.paper.event_at(QPointF(x, y)).part, ("brows", "head"))
+        self.assertIsNone(self.paper.event_at(QPointF(x, self.paper.row_top(row) + 4)))
 
     def test_an_edge_that_is_moved_takes_life_along(self) -> None:
         self.give()
@@ -146,6 +148,84 @@ class Moods(Living):
         self.assertIsNone(self.paper.life)
         self.talk.try_to(self.panel.take_away)
         self.assertIn("Choose a mood", self.status)
+
+
+class ByHand(Living):
+    def setUp(self) -> None:
+        super().setUp()
+        self.give()
+        self.hands = self.page.happenings
+
+    def blinks(self) -> list[float]:
+        return [round(e.peak, 3) for e in self.living.events if e.part == "blinks"]
+
+    def point(self, seconds: float) -> QPoint:
+        row = self.paper.page.row_at(seconds)
+        x = 26 + self.paper.page.rows[row].x_at(seconds)
+        return QPoint(round(x), round(self.paper.row_top(row) + self.paper.bands.life_top + 5))
+
+    def test_a_blink_is_added_where_the_playhead_is_and_rides_on_its_sound(self) -> None:
+        at = self.flat.span(Part("phrase", 1))[0] + 0.1
+        self.transport.seek(at)
+        self.do("add-blink")
+        self.made()
+        self.assertTrue(any(abs(t - at) < 0.01 for t in self.blinks()))
+        self.assertGreater(self.channel("blink_left")[round(at * 24)], 0.9)
+        self.selection.select(Part("phrase", 1))
+        self.do("part-later")
+        self.made()
+        self.assertTrue(any(abs(t - at - 1 / 24) < 0.01 for t in self.blinks()), self.blinks())
+        for _ in range(2):
+            self.document.undo()
+        self.made()
+        self.assertFalse(any(abs(t - at) < 0.01 for t in self.blinks()))
+
+    def test_one_is_taken_away_and_all_come_back(self) -> None:
+        before = self.living.events
+        blink = next(e for e in before if e.part == "blinks")
+        self.transport.seek(blink.peak)
+        self.hands.take_away(blink)
+        self.made()
+        self.assertNotIn(round(blink.peak, 3), self.blinks())
+        self.do("life-as-drawn")
+        self.made()
+        self.assertEqual(self.living.events, before)
+        self.do("life-as-drawn")
+        self.assertIn("Nothing of this life", self.status)
+
+    def test_the_mouse_moves_one_and_the_menu_adds_one(self) -> None:
+        nod = next(e for e in self.living.events if e.kind == "nod")
+        start, end = self.point(nod.peak), self.point(nod.peak) + QPoint(40, 0)
+        held = self.paper.event_at(QPointF(start))
+        QTest.mousePress(self.paper, Qt.MouseButton.LeftButton, pos=start)
+        for k in (0.5, 1.0):
+            QTest.mouseMove(self.paper, start + (end - start) * k)
+        QTest.mouseRelease(self.paper, Qt.MouseButton.LeftButton, pos=end)
+        self.made()
+        moved = [e for e in self.living.events if "by hand" in e.reason]
+        self.assertEqual([e.part for e in moved], [held.part])
+        self.assertGreater(moved[0].peak, held.peak)
+        menu = QMenu()
+        self.hands.fill_menu(menu, moved[0], 2.0)
+        next(a for a in menu.actions() if a.text() == "Add: glance left").trigger()
+        self.made()
+        self.assertLess(
+            self.channel("gaze_yaw")[round(2.3 * 24)] + self.channel("head_yaw")[round(2.3 * 24)],
+            -8,
+        )
+        menu.actions()[0].trigger()
+        self.made()
+        self.assertFalse(
+            [e for e in self.living.events if e.part == held.part and "by hand" in e.reason]
+        )
+        menu.deleteLater()
+
+    def test_without_life_nothing_is_placed(self) -> None:
+        self.do("life")
+        self.made()
+        self.do("add-nod")
+        self.assertIn("no life yet", self.status)
+        self.assertEqual(self.line.happenings, ())
 
 
 class Offered(Living):

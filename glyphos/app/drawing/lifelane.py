@@ -54,6 +54,10 @@ class LifeLane:
     def time(self, heard: float) -> float:
         return self._offset + heard / self._speed
 
+    def heard(self, seconds: float) -> float:
+        """The time of the recording that is seen at a time of the face."""
+        return (seconds - self._offset) * self._speed
+
     def near(self, row: Timed, x: float) -> Event | None:
         """The event at a place of a row, the nearest of several."""
         there = [

@@ -126,6 +126,7 @@ class Living(QObject):
             line.life,
             line.moods,
             line.faces,
+            line.happenings,
             line.reading,
             self._current.opened,
             self._hears,
@@ -203,7 +204,7 @@ def _made(
     if line.life is not None or hears:
         voice = known or analyse(np.asarray(samples, np.float64), line.reading)
     if line.life is not None and voice is not None:
-        life = live(voice, line.life, line.reading.text)
+        life = live(voice, line.life, line.reading.text, line.happenings, line.reading)
     made = whole(speech, line.reading, line.delivery, life, line.moods, line.faces)
     return voice, life.events if life is not None else (), made
 

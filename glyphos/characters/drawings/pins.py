@@ -13,20 +13,8 @@ import msgspec
 from ...errors import EditError
 from ...motion.delivery import Delivery
 from ...motion.placed import heard_in, in_the_face
-from ...speech.parts import Flat
+from ...speech.anchors import Anchor, anchored, check_anchor, time_of
 from ...speech.reading import Reading
-
-
-class Anchor(msgspec.Struct, frozen=True):
-    """A place in time. sound: its number among `sounds`, -1 without any; ipa: what it is; share: of
-    its length; beyond: seconds after its end, before its start if negative; seconds: where it was."""
-
-    seconds: float
-    sound: int = -1
-    sounds: int = 0
-    ipa: str = ""
-    share: float = 0.0
-    beyond: float = 0.0
 
 
 class Pin(msgspec.Struct, frozen=True):
@@ -35,48 +23,6 @@ class Pin(msgspec.Struct, frozen=True):
     mouth: str
     start: Anchor
     end: Anchor
-
-
-def anchored(reading: Reading, seconds: float) -> Anchor:
-    """A time of the recording by the sound that it lies in, or the nearest."""
-    flat = Flat.of(reading)
-    if not flat.phones:
-        return Anchor(seconds)
-    k = min(range(len(flat.phones)), key=lambda i: _away(flat, i, seconds))
-    phone = flat.phones[k]
-    inside = min(max(seconds, phone.start), phone.end)
-    share = (inside - phone.start) / max(1e-9, phone.end - phone.start)
-    return Anchor(round(seconds, 6), k, len(flat.phones), phone.ipa, share, seconds - inside)
-
-
-def _away(flat: Flat, k: int, seconds: float) -> float:
-    phone = flat.phones[k]
-    return max(phone.start - seconds, seconds - phone.end, 0.0)
-
-
-def time_of(anchor: Anchor, reading: Reading) -> float:
-    """Where a place is in the recording now."""
-    flat = Flat.of(reading)
-    k = anchor.sound
-    same = (
-        anchor.sounds == len(flat.phones)
-        and 0 <= k < len(flat.phones)
-        and flat.phones[k].ipa == anchor.ipa
-    )
-    if not same:
-        alike = [i for i, p in enumerate(flat.phones) if p.ipa == anchor.ipa]
-        if not alike:
-            return anchor.seconds
-        k = min(
-            alike,
-            key=lambda i: abs(
-                flat.phones[i].start
-                + anchor.share * (flat.phones[i].end - flat.phones[i].start)
-                - anchor.seconds
-            ),
-        )
-    phone = flat.phones[k]
-    return phone.start + anchor.share * (phone.end - phone.start) + anchor.beyond
 
 
 def pinned(
@@ -139,6 +85,5 @@ def within(
 def check_pins(pins: Sequence[Pin]) -> None:
     """ValueError for pins that lie nowhere."""
     for pin in pins:
-        for a in (pin.start, pin.end):
-            if not (abs(a.seconds) < 1e7 and -1e-6 <= a.share <= 1 + 1e-6 and abs(a.beyond) < 1e7):
-                raise ValueError("a drawing is pinned nowhere")
+        check_anchor(pin.start)
+        check_anchor(pin.end)

@@ -28,6 +28,18 @@ class Event:
     more: tuple[float, ...] = ()
 
 
+@dataclass(frozen=True)
+class Spell:
+    """Looking away, towards (x, y) degrees, and why."""
+
+    start: float
+    end: float
+    x: float
+    y: float
+    why: str
+    back: str
+
+
 class Liveliness(msgspec.Struct, frozen=True):
     """Strength of all, and of each part (1: as found in talk); seed: of the draws. head: may be off."""
 

@@ -3,12 +3,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import cos, hypot, log, radians, sin
 
 from ...voice.voice import Voice
 from .draws import Draws
-from .event import Event, State
+from .event import Event, Spell, State
 
 ON, OFF = (
     {"talk": 3.45, "listen": 7.9, "read": 7.9},
@@ -36,18 +37,6 @@ class Saccade:
 
 
 @dataclass(frozen=True)
-class Spell:
-    """Looking away, towards (x, y) degrees, and why."""
-
-    start: float
-    end: float
-    x: float
-    y: float
-    why: str
-    back: str
-
-
-@dataclass(frozen=True)
 class Gaze:
     """Spells away, all saccades, and the tiny ones (time, x, y)."""
 
@@ -57,9 +46,12 @@ class Gaze:
     events: tuple[Event, ...]
 
 
-def find_gaze(voice: Voice, draws: Draws, strength: float, state: State) -> Gaze:
-    """Where the eyes look through a line. strength: of how far."""
-    spells = _spells(voice, draws, state)
+def find_gaze(
+    voice: Voice, draws: Draws, strength: float, state: State,
+    change: Callable[[list[Spell]], list[Spell]] = list,
+) -> Gaze:  # fmt: skip
+    """Where the eyes look through a line. strength: of how far. change: what is done to the spells by hand."""
+    spells = change(_spells(voice, draws, state))
     plan: list[tuple[float, float, float, str, str]] = []
     for s in spells:
         plan.append((s.start, s.x * strength, s.y * strength, f"gaze: away, {s.why}", "away"))

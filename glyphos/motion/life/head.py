@@ -12,8 +12,7 @@ from scipy.ndimage import gaussian_filter1d
 from ...voice.pitch import HOP
 from ...voice.voice import Voice
 from .draws import Draws
-from .event import Event
-from .gaze import Spell
+from .event import Event, Spell
 from .shapes import Array, between, eased, hump
 
 GRID = 100  # moments a second, the same for every frame rate

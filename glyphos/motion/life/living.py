@@ -8,12 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
+from ...speech.reading import Reading
 from ...voice.voice import Voice
 from .blinks import find_blinks
 from .brows import find_brows
 from .draws import Draws
 from .event import Event, Liveliness
 from .gaze import Gaze, find_gaze
+from .hands import Happening, resolved, spells_with, without
 from .head import find_head, head_curves
 from .shapes import Array, between, eased, hump, joined
 
@@ -36,15 +38,23 @@ class Life:
         return Draws(self.line, self.liveliness.seed)
 
 
-def live(voice: Voice, liveliness: Liveliness | None = None, line: str = "") -> Life:
-    """The life of a line. line: what the draws are for; the same text draws the same."""
+def live(
+    voice: Voice, liveliness: Liveliness | None = None, line: str = "", by_hand: Sequence[Happening] = (),
+    reading: Reading | None = None,
+) -> Life:  # fmt: skip
+    """The life of a line. line: what the draws are for; the same text draws the same. by_hand: what a
+    person placed or took away, on the sounds of `reading`."""
     wish = liveliness or Liveliness()
     draws = Draws(line, wish.seed)
-    gaze = find_gaze(voice, draws, wish.of("gaze"), wish.state)
+    added, gone = resolved(by_hand, reading) if reading is not None else ([], [])
+    gaze = find_gaze(
+        voice, draws, wish.of("gaze"), wish.state, lambda spells: spells_with(spells, added, gone)
+    )
     brows = find_brows(voice, draws)
     events = [*brows, *gaze.events, *_breaths(voice)]
     events += find_blinks(voice, draws, wish.of("blinks"), wish.state, gaze.events)
     events += find_head(voice, draws, brows, gaze.spells, wish.of("gaze"))
+    events = [*without(events, gone), *(e for e in added if e.part != "gaze")]
     ordered = sorted(events, key=lambda e: (e.start, e.part, e.kind))
     return Life(voice, wish, line, tuple(e for e in ordered if wish.of(e.part) > 0), gaze)
 

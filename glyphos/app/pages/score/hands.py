@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent
 
+from ....motion.life.event import Event
 from ....speech.parts import Edge, Level, Part
 from ...drawing.theme import Theme
 from ...drawing.words import sureness
@@ -28,6 +29,8 @@ class ScorePaper(Paper):
     exposure_chosen = Signal(object)
     change_dragged = Signal(int, int)  # a frame at which a drawing begins, and where it was put
     exposure_menu_wanted = Signal(QPoint)
+    event_dragged = Signal(object, float)  # what happens in the face, and where it was put
+    life_menu_wanted = Signal(QPoint, object, float)
     level_wanted = Signal(int)  # wider (−1) or narrower (1)
 
     def __init__(self, theme: Theme) -> None:
@@ -37,6 +40,7 @@ class ScorePaper(Paper):
         self._hold: Edge | None = None
         self._carried: Part | None = None
         self._dragging = False
+        self._event: Event | None = None  # of the face, that is held
         self._change: int | None = None  # the frame of a change that is held
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -45,6 +49,7 @@ class ScorePaper(Paper):
         if event.button() != Qt.MouseButton.LeftButton or self.page is None:
             return
         self._pressed, self._dragging = event.position(), False
+        self._event = self.event_at(event.position())
         change = self.change_at(event.position())
         self._change = change.first if change is not None else None
         self._hold = self.edge_at(event.position())
@@ -72,7 +77,7 @@ class ScorePaper(Paper):
         if not self._dragging:
             return
         seconds = self.time_at(event.position())
-        if self._change is not None:
+        if self._change is not None or self._event is not None:
             return  # it is told where it was put
         if self._carried is not None:
             self.part_dragged.emit(self._carried, seconds - self._pressed_time)
@@ -93,8 +98,8 @@ class ScorePaper(Paper):
             tip = (
                 f"{self.exposed.sheet.mouth(exposure).name}: {held} from {exposure.first}{by_hand}"
             )
-        elif reason := self.event_at(point):
-            tip = reason
+        elif (event := self.event_at(point)) is not None:
+            tip = event.reason
         elif part is not None and self.flat is not None:
             word = self.flat.words[part.number]
             tip = f"{word.text}: {word.end - word.start:.2f} s, {sureness(word)}"
@@ -105,7 +110,9 @@ class ScorePaper(Paper):
         if self._pressed is None:
             return
         exposure = self.exposure_at(event.position())
-        if self._change is not None and self._dragging and self.exposed is not None:
+        if self._event is not None and self._dragging and self.life is not None:
+            self.event_dragged.emit(self._event, self.life.heard(self.time_at(event.position())))
+        elif self._change is not None and self._dragging and self.exposed is not None:
             sheet = self.exposed.sheet
             to = round(self.time_at(event.position()) * sheet.fps)
             if to != self._change:
@@ -124,7 +131,7 @@ class ScorePaper(Paper):
             else:
                 self.scrubbed.emit(self.time_at(event.position()))
                 self.scrub_ended.emit()
-        self._pressed = self._hold = self._carried = self._change = None
+        self._pressed = self._hold = self._carried = self._change = self._event = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         edge = self.edge_at(event.position())
@@ -138,6 +145,15 @@ class ScorePaper(Paper):
         if self.page is None:
             return
         point = QPointF(event.pos())
+        if (
+            event.reason() == QContextMenuEvent.Reason.Mouse
+            and self.in_life(point)
+            and self.life is not None
+        ):
+            self.life_menu_wanted.emit(
+                event.globalPos(), self.event_at(point), self.life.heard(self.time_at(point))
+            )
+            return
         if event.reason() == QContextMenuEvent.Reason.Mouse and (e := self.exposure_at(point)):
             self.exposure_chosen.emit(e)
             self.exposure_menu_wanted.emit(event.globalPos())

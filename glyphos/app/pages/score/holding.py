@@ -15,12 +15,13 @@ from PySide6.QtWidgets import QMenu
 
 from ....characters.drawings.exposures import Exposure
 from ....characters.drawings.naming import short_names
-from ....characters.drawings.pins import Pin, anchored, frames_of, with_pin, without_pins
+from ....characters.drawings.pins import Pin, frames_of, with_pin, without_pins
 from ....characters.drawings.sheet import Sheet
 from ....errors import DocumentError, EditError
 from ....handoff.exposure import read_changes
 from ....production.documents import Line
 from ....production.kinds import line_key
+from ....speech.anchors import anchored
 from ...drawing.words import counted
 from ...model.context import Context
 from ...page import Command

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QPointF
 
 from ....characters.drawings.exposures import Exposure
+from ....motion.life.event import Event
 from ...drawing.exposed import Exposed
 from ...drawing.lifelane import LifeLane
 from .bands import MARGIN
@@ -45,17 +46,20 @@ class Lanes(Sheet):
         else:
             self.update()
 
-    def event_at(self, point: QPointF) -> str:
-        """The reason of what happens under a point of the lane, "" for nothing."""
+    def in_life(self, point: QPointF) -> bool:
+        """Whether a point lies in the lane of life."""
         inside = (point.y() - MARGIN / 2) % self.bands.height
-        if (
-            self.life is None
-            or self.page is None
-            or not 0 <= inside - self.bands.life_top < self.bands.life
-        ):
-            return ""
-        event = self.life.near(self.page.rows[self.row_under(point)], point.x() - MARGIN)
-        return event.reason if event is not None else ""
+        return (
+            self.life is not None
+            and self.page is not None
+            and 0 <= inside - self.bands.life_top < self.bands.life
+        )
+
+    def event_at(self, point: QPointF) -> Event | None:
+        """What happens under a point of the lane."""
+        if not self.in_life(point) or self.life is None or self.page is None:
+            return None
+        return self.life.near(self.page.rows[self.row_under(point)], point.x() - MARGIN)
 
     def exposure_at(self, point: QPointF) -> Exposure | None:
         """The exposure under a point of the strip."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -29,6 +29,7 @@ from .commands import (
     reading_commands,
 )
 from .correcting import Correcting
+from .happening import Happenings
 from .hearing import Hearing
 from .holding import Holding
 from .legend import Legend
@@ -68,6 +69,7 @@ class ScorePage(Page):
         self.hearing = Hearing(context)
         self.ask = Questions(context, self.desk, self.hearing)
         self.drawings = Holding(context)
+        self.happenings = Happenings(context)
         self.offers = Offers(context, self.desk, self.hearing)
         self._build(theme)
         self.offers.watch.setParent(self._root)  # it ends with the window
@@ -149,7 +151,7 @@ class ScorePage(Page):
         return [
             *hearing_commands(self.desk), *edge_commands(self.desk),
             *reading_commands(self.desk, self.ask), *listening_commands(self.hearing, self.ask),
-            *self.drawings.commands(), *view,
+            *self.drawings.commands(), *self.happenings.commands(), *view,
         ]  # fmt: skip
 
     def enter(self) -> None:
@@ -197,7 +199,13 @@ class ScorePage(Page):
         page.change_dragged.connect(
             lambda edge, to: try_to(lambda: self.drawings.move_change(edge, to))
         )
-        page.exposure_menu_wanted.connect(self._exposure_menu)
+        page.exposure_menu_wanted.connect(
+            lambda at: self._popup(at, lambda menu: self.drawings.fill_menu(menu))
+        )
+        page.event_dragged.connect(lambda e, to: try_to(lambda: self.happenings.move(e, to)))
+        page.life_menu_wanted.connect(
+            lambda at, e, s: self._popup(at, lambda menu: self.happenings.fill_menu(menu, e, s))
+        )
         c.exposing.sheet_ready.connect(self._show_exposed)
         c.living.changed.connect(self._show_life)
         c.current.line_changed.connect(self._show_life)
@@ -234,9 +242,9 @@ class ScorePage(Page):
         menu.aboutToHide.connect(menu.deleteLater)
         menu.popup(at)
 
-    def _exposure_menu(self, at: QPoint) -> None:
+    def _popup(self, at: QPoint, fill: Callable[[QMenu], None]) -> None:
         menu = QMenu(self._root)
-        if self._c.talk.try_to(lambda: self.drawings.fill_menu(menu)):
+        if self._c.talk.try_to(lambda: fill(menu)):
             menu.aboutToHide.connect(menu.deleteLater)
             menu.popup(at)
 
