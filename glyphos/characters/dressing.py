@@ -4,7 +4,7 @@ own channels in their own range."""
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 from typing import Any
@@ -24,6 +24,7 @@ from .fitting.stack import Floats, Stack, stacked
 from .fitting.wearing import wear
 from .fittings import OPPOSITE, Fitting
 from .head import Head
+from .models.looking import TURNS
 
 FOLLOWS = 0.85  # correlation, below which a gesture is said to follow in part
 SEEN = 0.01  # mouth widths: a gap that is seen
@@ -45,6 +46,9 @@ class Dress:
     gap: Floats = field(default_factory=lambda: np.zeros(0))
     crossing: float = 0.0
     shut: Floats = field(default_factory=lambda: np.zeros(0))  # 1 where lips must meet
+    turns: Mapping[str, Floats] = field(
+        default_factory=dict
+    )  # of head and gaze, degrees, for nodes
 
     @property
     def frames(self) -> int:
@@ -130,6 +134,11 @@ class Dressed:
 
     def wear(self, motion: Motion, *, progress: Progress | None = None) -> Dress:
         """The motion in this character's own channels."""
+        made = self._worn(motion, progress)
+        turned = {n: motion.channel(n) for n in TURNS if n in motion.names}
+        return replace(made, turns=turned) if turned else made
+
+    def _worn(self, motion: Motion, progress: Progress | None) -> Dress:
         curves = self._meant({n: motion.channel(n) for n in motion.names})
         if self.fit is None:
             weights = self._played(curves, motion.frames)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -66,6 +67,7 @@ def whole_face(
     """The motion with all that was asked for. samples: of the recording, where there is one."""
     if not wish.any:
         return motion
+    from ..characters.bvh import read_bvh
     from ..characters.recorded import read_layer
     from ..errors import DocumentError
     from ..motion.layers import Layer
@@ -83,7 +85,12 @@ def whole_face(
     for path in wish.layers:
         if not path.is_file():
             raise DocumentError(f"There is no file {path}; check its name.")
-        layer, said = read_layer(path.read_bytes(), path.name, float(motion.fps))
+        read = (
+            read_bvh
+            if path.suffix.lower() == ".bvh"
+            else partial(read_layer, fps=float(motion.fps))
+        )
+        layer, said = read(path.read_bytes(), path.name)
         layers.append(layer)
         for words in said:
             messages.print(words, markup=False)

@@ -48,7 +48,7 @@ def perform(
     seed: Annotated[int, typer.Option(help="Another number draws another life.")] = 0,
     head: Annotated[str, typer.Option(help="Whether the head moves: on or off.")] = "on",
     mood: Annotated[list[str] | None, typer.Option(help="NAME:START-END:STRENGTH in seconds, as in joy:0.5-2.5:0.8 (may be given again).")] = None,
-    layer: Annotated[list[Path] | None, typer.Option(help="A table of recorded curves (.csv) that is laid on (may be given again).")] = None,
+    layer: Annotated[list[Path] | None, typer.Option(help="Recorded curves (.csv) or a head (.bvh), laid on (may be given again).")] = None,
     output: Output = None,
 ) -> None:  # fmt: skip
     """Compute the motion of the face; writes curves as JSON or CSV by the ending of -o.

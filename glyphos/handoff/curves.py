@@ -13,6 +13,7 @@ from ..errors import DocumentError, SaveError
 from ..files import write_atomic
 from ..motion.curve import Motion
 from ..rates import frame_rate
+from .bvh import to_bvh
 
 DIGITS = 5
 
@@ -62,10 +63,12 @@ def from_json(data: bytes) -> Motion:
 
 
 def save(motion: Motion, path: str | Path) -> None:
-    """Write CSV or JSON by the ending of `path`; SaveError names the endings that there are."""
+    """Write CSV, JSON or, of the head, BVH by the ending of `path`; SaveError names these endings."""
     path = Path(path)
-    writers = {".csv": to_csv, ".json": to_json}
+    writers = {".csv": to_csv, ".json": to_json, ".bvh": to_bvh}
     writer = writers.get(path.suffix.lower())
     if writer is None:
-        raise SaveError(f"{path.name} should end in .csv or .json, to say how curves are written.")
+        raise SaveError(
+            f"{path.name} should end in .csv, .json or .bvh, to say how curves are written."
+        )
     write_atomic(path, writer(motion))

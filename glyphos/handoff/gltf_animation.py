@@ -15,6 +15,7 @@ from ..characters.dressing import Dress, Dressed
 from ..characters.head import Head
 from ..characters.models.compressed import described, placeholder
 from ..characters.models.container import Container, glb, read_container
+from ..characters.posing import turns_of
 from ..errors import SaveError
 from .handing import Handing
 from .keys import reduced
@@ -163,7 +164,7 @@ def _animate(
         rows = np.stack([targets.get(n, np.zeros(dress.frames)) for n in order], 1)
         if not rows.any():
             continue
-        frames = _frames_of(rows, handing)
+        frames = keyed(rows, handing)
         samplers.append({
             "input": _times(added, frames, dress, handing), "interpolation": LINEAR,
             "output": added.accessor(rows[frames].ravel().astype(np.float32), "SCALAR"),
@@ -172,7 +173,7 @@ def _animate(
             {"sampler": len(samplers) - 1, "target": {"node": number, "path": "weights"}}
         )
     for number, (path, turns) in _turned(dress, head):
-        frames = _frames_of(turns, handing)
+        frames = keyed(turns, handing)
         samplers.append({
             "input": _times(added, frames, dress, handing), "interpolation": LINEAR,
             "output": added.accessor(turns[frames].astype(np.float32), f"VEC{turns.shape[1]}"),
@@ -206,8 +207,8 @@ def _names_of(head: Head, container: Container) -> dict[int, list[str]]:
 
 def _turned(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray[np.float64]]]]:
     """Turns (frames, 4) and places (frames, 3) of bones that channels move, each node's once."""
-    matrices: dict[int, NDArray[np.float64]] = {}
-    shifted = set()
+    matrices = _looking(dress, head)
+    shifted = {n for n, m in matrices.items() if np.ptp(m[:, :3, 3], axis=0).max() > 1e-9}
     for channel, nodes in head.turned.items():
         shares = dress.shares[:, dress.channels.index(channel)]
         for node, (vector, shift) in nodes.items():
@@ -232,7 +233,22 @@ def _turned(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray[np.f
     return found
 
 
-def _frames_of(rows: NDArray[np.float64], handing: Handing) -> NDArray[np.intp]:
+def _looking(dress: Dress, head: Head) -> dict[int, NDArray[np.float64]]:
+    """Matrices (frames, 4, 4) of the nodes that follow gaze and head."""
+    made: dict[int, NDArray[np.float64]] = {}
+    if not any(np.any(t) for t in dress.turns.values()):
+        return made
+    for frame in range(dress.frames):
+        for node, turn in turns_of(
+            head, {n: float(t[frame]) for n, t in dress.turns.items()}
+        ).items():
+            if node not in made:
+                made[node] = np.tile(head.nodes[node].matrix, (dress.frames, 1, 1))
+            made[node][frame] = head.nodes[node].matrix @ turn
+    return made
+
+
+def keyed(rows: NDArray[np.float64], handing: Handing) -> NDArray[np.intp]:
     """Frames that carry a key: those that any of the channels needs."""
     kept = np.zeros(len(rows), bool)
     kept[[0, -1]] = True

@@ -34,4 +34,8 @@ def rested(dress: Dress, handing: Handing) -> Dress:
     if behind:
         values[len(values) - behind :] = 0.0
     gap, shut = (np.pad(x, (ahead, behind)) for x in (dress.gap, dress.shut))
-    return replace(dress, values=values, gap=gap, shut=shut)
+    turns = {n: np.pad(t, (ahead, behind), mode="edge") for n, t in dress.turns.items()}
+    for own in turns.values():
+        own[:ahead] = 0.0
+        own[len(own) - behind :] = 0.0
+    return replace(dress, values=values, gap=gap, shut=shut, turns=turns)

@@ -5,11 +5,14 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial.transform import Rotation
 
 from ..characters.dressing import Dress, Dressed
 from ..characters.models.container import glb
+from ..characters.models.looking import TURNS
 from ..errors import SaveError
-from .gltf_animation import Added, from_zero
+from .gltf_animation import Added, from_zero, keyed
 from .handing import Handing
 from .keys import reduced
 
@@ -55,13 +58,52 @@ def to_vrma(dress: Dress, dressed: Dressed, handing: Handing) -> bytes:
         channels.append(
             {"sampler": len(samplers) - 1, "target": {"node": number, "path": "translation"}}
         )
+    humanoid: dict[str, Any] = {"hips": {"node": 0}, "head": {"node": 1}}
+    look: dict[str, Any] = {}
+    for node, names in (
+        (1, ("head_yaw", "head_pitch", "head_roll")),
+        (-1, ("gaze_yaw", "gaze_pitch")),
+    ):
+        if not any(np.any(dress.turns[n]) for n in names if n in dress.turns):
+            continue
+        if (
+            node < 0
+        ):  # where the eyes look is told by a node that turns (VRMC_vrm_animation, lookAt)
+            node = len(document["nodes"])
+            document["nodes"].append({"name": "lookAt"})
+            document["scenes"][0]["nodes"].append(node)
+            look = {"lookAt": {"node": node, "offsetFromHeadBone": [0, 0.06, 0]}}
+        turns = _quaternions(dress, names)
+        frames = keyed(turns, handing)
+        seconds = ((frames + handing.first_frame) / float(dress.fps)).astype(np.float32)
+        samplers.append({
+            "input": added.accessor(seconds, "SCALAR", span=True), "interpolation": "LINEAR",
+            "output": added.accessor(turns[frames].astype(np.float32), "VEC4"),
+        })  # fmt: skip
+        channels.append(
+            {"sampler": len(samplers) - 1, "target": {"node": node, "path": "rotation"}}
+        )
     expressions = {k: v for k, v in (("preset", presets), ("custom", customs)) if v}
     document["extensions"] = {
         "VRMC_vrm_animation": {
-            "specVersion": "1.0", "humanoid": {"humanBones": {"hips": {"node": 0}, "head": {"node": 1}}},
-            "expressions": expressions,
+            "specVersion": "1.0", "humanoid": {"humanBones": humanoid},
+            "expressions": expressions, **look,
         }
     }  # fmt: skip
     document["animations"] = [{"name": handing.name, "samplers": samplers, "channels": channels}]
     document["buffers"] = [{"byteLength": len(added.data)}]
     return glb(document, bytes(added.data))
+
+
+def _quaternions(dress: Dress, names: tuple[str, ...]) -> NDArray[np.float64]:
+    """Turns (frames, 4) of a node that looks along +Z, from channels in degrees."""
+    made = Rotation.identity(dress.frames)
+    for name in names:
+        if name in dress.turns:
+            made = made * Rotation.from_rotvec(
+                np.radians(dress.turns[name])[:, None] * np.array(TURNS[name][0])
+            )
+    turns = made.as_quat()
+    flips = np.cumprod(np.where((turns[1:] * turns[:-1]).sum(1) < 0, -1.0, 1.0))
+    turns[1:] *= flips[:, None]  # the same turn, the short way from the one before
+    return np.asarray(turns)
