@@ -11,7 +11,7 @@ from ...characters.drawings.naming import short_names
 from ...characters.drawings.sheet import Sheet
 from .drawnhead import thumbnail
 from .pictures import Pictures
-from .theme import Theme
+from .theme import PAPER, Theme
 
 ROOM = 14.0  # pixels under which a name says nothing
 
@@ -77,7 +77,7 @@ class Exposed:
         self, painter: QPainter, box: QRectF, number: int, pinned: bool, here: bool, theme: Theme
     ) -> None:  # fmt: skip
         mouth = self.sheet.drawings.mouths[number]
-        painter.fillRect(box, theme.color("panel"))
+        painter.fillRect(box, PAPER.color("panel"))  # drawings are made for paper, by night too
         ratio = painter.device().devicePixelRatioF()
         picture = self._thumb(number, int(box.height()), ratio)
         painter.save()
@@ -91,7 +91,7 @@ class Exposed:
             )
             painter.drawPixmap(QPointF(x, box.top()), picture)
         if (picture is None or box.width() > 3.2 * box.height()) and box.width() > ROOM:
-            painter.setPen(theme.color("faint"))
+            painter.setPen(PAPER.color("faint"))
             painter.drawText(box.adjusted(5, 2, -2, -2), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop,
                              self.names.get(mouth.name, mouth.name))  # fmt: skip
         painter.restore()

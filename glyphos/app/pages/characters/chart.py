@@ -18,7 +18,7 @@ from ....characters.drawings.pad import Pad, pad_of
 from ...drawing import theme as themes
 from ...drawing.drawnhead import thumbnail
 from ...drawing.pictures import Pictures
-from ...drawing.theme import Theme
+from ...drawing.theme import PAPER, Theme
 
 SIDE, TOP, BELOW = 44.0, 20.0, 26.0  # pixels around the field
 THUMB = 34.0  # height of a mouth
@@ -212,6 +212,8 @@ class Chart(QWidget):
             painter.drawRoundedRect(box.adjusted(-3, -3, 3, 12), 4, 4)
             painter.setBrush(Qt.BrushStyle.NoBrush)
         if picture is not None:
+            if self.theme.name != PAPER.name:  # drawings are made for paper, by night too
+                painter.fillRect(box.adjusted(0, -1, 0, 1), PAPER.color("panel"))
             wide = picture.width() / ratio
             painter.drawPixmap(QPointF(box.center().x() - wide / 2, box.top()), picture)
         painter.setPen(

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ....characters.drawings.documents import Mouth, View
 from ...drawing.drawnhead import DrawnPainter
 from ...drawing.pictures import Pictures
-from ...drawing.theme import Theme
+from ...drawing.theme import PAPER, Theme
 
 
 class DrawingsView(QWidget):
@@ -54,7 +54,8 @@ class DrawingsView(QWidget):
 
     def paintEvent(self, _: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(self.rect(), self.theme.color("panel"))
+        bare = self.view is not None and not self.view.head  # a mouth alone is made for paper
+        painter.fillRect(self.rect(), (PAPER if bare else self.theme).color("panel"))
         if self.view is not None and self.pictures is not None:
             self._painter.paint(
                 painter, self.view, self.pictures, self.mouth, self.states, self._room()
