@@ -110,17 +110,12 @@ def rested(spoken: Spoken, before: float, after: float) -> Spoken:
                 )
         return moved
 
-    rest = min(
-        range(len(sheet.drawings.mouths)),
-        key=lambda k: (
-            not sheet.drawings.mouths[k].closed,
-            sheet.drawings.mouths[k].pose.get("lips_press", 0.0),
-        ),
-    )
+    view = sheet.drawings.views[0]
+    rest = view.mouths.index(view.rest)
     motion = replace(sheet.motion, values=values, curves=None)
     made = replace(
         sheet, motion=motion, mouths=later(sheet.mouths, rest),
-        parts={n: later(e, e[0].drawing) for n, e in sheet.parts.items()},
+        parts={p.name: later(sheet.parts[p.name], p.drawings.index(p.rest)) for p in view.parts if p.name in sheet.parts},
     )  # fmt: skip
     delivery = Delivery(**{f: getattr(spoken.delivery, f) for f in Delivery.__struct_fields__}
                         | {"offset": spoken.delivery.offset + ahead / sheet.fps})  # fmt: skip

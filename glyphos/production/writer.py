@@ -118,5 +118,5 @@ class Writer:
             if settle and (problem or not self._pending):
                 self._flushing = False
             self._changed.notify_all()
-        if changed or problem:
-            self._told(problem)
+            if (changed or problem) and not self._ending:  # who would hear it may be gone by then
+                self._told(problem)

@@ -81,8 +81,9 @@ class StageClient:
                 view = next(iter(self._wishes))
                 wish = self._wishes.pop(view)
             pixels, problem = self._drawn(wish.request)
-            if not self._over:
-                wish.done(pixels, problem)
+            with self._ready:  # who would hear it may be gone once it is closed
+                if not self._over:
+                    wish.done(pixels, problem)
 
     def _drawn(self, request: Request) -> tuple[Pixels | None, str]:
         if self.trouble or not self._begun():

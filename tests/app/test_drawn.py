@@ -67,6 +67,10 @@ class Strip(Drawn):
         )
         self.window.show_moment()
         self.assertNotEqual(face.drawings.grab().toImage(), before)
+        self.show("02-osric-door")  # nothing was listened to: at rest, with open eyes
+        self.window.show_moment()
+        self.assertEqual(face.drawings.mouth.name, "mouth-rest-soft-smile")
+        self.assertEqual(face.drawings.view.parts[0].rest.name, "eyes-open")
         self.show("03-pip-wind")
         self.assertIsNot(face.stack.currentWidget(), face.drawings)
         self.assertEqual(self.paper.bands.exposures, 0)

@@ -207,10 +207,9 @@ class Jobs(QObject):
             self._post("done", job, result)
 
     def _post(self, kind: str, job: Job, value: Any) -> None:
-        try:
-            self._posted.emit(kind, job, value)
-        except RuntimeError:  # the window was closed meanwhile
-            pass
+        with self._ready:  # nothing is told once it is closed: who would hear it may be gone by then
+            if not self._over:
+                self._posted.emit(kind, job, value)
 
     # ---- on the interface thread --------------------------------------------------------------
 

@@ -57,7 +57,7 @@ def layers(
     own = [(mouth, place)] if mouth is not None else []
 
     def of(part: Part) -> tuple[Mouth, Placing]:
-        return states.get(part.name, part.drawings[0]), part.place
+        return states.get(part.name, part.rest), part.place
 
     under = [of(p) for p in view.parts if not p.over]
     return [*under, *own, *(of(p) for p in view.parts if p.over)]

@@ -80,6 +80,11 @@ class Part(msgspec.Struct, frozen=True):
     place: Placing = Placing()
     over: bool = True
 
+    @property
+    def rest(self) -> Mouth:
+        """The drawing that shows the least: eyes open, brows where they are."""
+        return min(self.drawings, key=lambda d: sum(abs(v) for v in d.pose.values()))
+
 
 class View(msgspec.Struct, frozen=True):
     """A head as it is seen from one side. yaw: degrees that it is turned, to its own right."""
@@ -90,6 +95,18 @@ class View(msgspec.Struct, frozen=True):
     head: str = ""
     place: Placing = Placing()
     parts: tuple[Part, ...] = ()
+
+    @property
+    def rest(self) -> Mouth:
+        """The mouth of silence: closed, pressed the least."""
+        return min(
+            self.mouths,
+            key=lambda m: (
+                not m.closed,
+                m.pose.get("lips_press", 0.0),
+                m.pose.get("lips_part", 0.0),
+            ),
+        )
 
     def drawings(self) -> Iterator[Mouth]:
         """All of them."""

@@ -218,7 +218,7 @@ class FacePanel(QWidget):
         sheet, pictures = self._c.exposing.sheet, self._c.exposing.pictures(character)
         view = character.drawings.views[0]
         if sheet is None or sheet.drawings.views != character.drawings.views:
-            self.drawings.show_frame(view, view.mouths[0] if view.mouths else None, {}, pictures)
+            self.drawings.show_frame(view, view.rest if view.mouths else None, {}, pictures)
             return True
         frame = sheet.frame_at(seconds)
         view = sheet.view_at(frame)
