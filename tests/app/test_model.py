@@ -3,11 +3,15 @@ overtaken."""
 
 from __future__ import annotations
 
+import itertools
 import threading
 import time
 import unittest
 from collections.abc import Callable
 from typing import Any
+from unittest import mock
+
+from PySide6.QtCore import Qt
 
 from glyphos.app.model.jobs import Jobs, Told
 from glyphos.app.model.talk import Talk
@@ -27,6 +31,23 @@ class Working(unittest.TestCase):
         self.ended: list[str] = []
         self.talk.failed.connect(self.failed.append)
         self.talk.said.connect(self.said.append)
+
+    def test_nothing_is_told_once_it_is_closed(self) -> None:
+        """A job that ends later than anybody waits for it: who would hear it may be gone."""
+        go, told = threading.Event(), list[object]()
+        self.jobs._posted.connect(
+            lambda *what: told.append(what), Qt.ConnectionType.DirectConnection
+        )
+        self.submit(lambda _: go.wait(10))
+        thread = self.jobs._threads[0]
+        with mock.patch(
+            "glyphos.app.model.jobs.time.monotonic", side_effect=itertools.count(0, 100)
+        ):
+            self.jobs.close()
+        self.assertTrue(thread.is_alive())
+        go.set()
+        thread.join(10)
+        self.assertEqual(told, [])
 
     def submit(self, work: Callable[[Told], Any], **named: Any) -> Any:
         return self.jobs.submit("Trying", work, self.got.append, ended=self.ended.append, **named)

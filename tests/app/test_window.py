@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import gc
 import random
 import shutil
+import weakref
 from dataclasses import replace
 
 import numpy as np
 import soundfile
-from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QComboBox, QPlainTextEdit
 
+from glyphos.app.compose import make_window
 from glyphos.app.model.transport import Transport
 from glyphos.app.sound.devices import RATE, SilentDevice
 from glyphos.production.production import Production
@@ -180,6 +183,26 @@ class Demo(WindowCase):
         model = self.window.lines.lines
         spoken = model.data(model.index(2), Qt.ItemDataRole.AccessibleTextRole)
         self.assertIn("missing", spoken)
+
+
+class LetGo(WindowCase):
+    demo = False
+
+    def test_a_closed_window_takes_all_of_it_along(self) -> None:
+        """Hundreds of windows in one process must not pile up, nor their watches on files."""
+
+        def opened() -> weakref.ref[object]:
+            window = make_window(device=SilentDevice(self.clock), unsaved=self.folder / "other")
+            window.show()
+            self.application.processEvents()
+            window.close()
+            window.deleteLater()
+            return weakref.ref(window.context.document)
+
+        seen = [opened() for _ in range(3)]
+        self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.collect()
+        self.assertEqual([r() for r in seen], [None] * 3)
 
 
 class OwnRecording(WindowCase):
