@@ -5,6 +5,9 @@ from __future__ import annotations
 import csv
 import io
 import re
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
@@ -14,6 +17,7 @@ from .channels import face_channels
 from .fitting.names import match_names
 
 MOST_ROWS = 2_000_000
+MOST_BYTES = 256_000_000
 FRAME, SECONDS = ("frame", "frames"), ("seconds", "time", "timestamp", "t", "timecode")
 ZERO = 0.5  # seconds at its beginning, whose middle is the pose of rest, on wish
 
@@ -101,3 +105,25 @@ def _meant(column: str) -> str | None:
     """The channel that a name means."""
     named = match_names((column,))[0]
     return named.gesture if named.known and named.gesture in face_channels() else None
+
+
+def open_layer(path: Path, fps: float = 0.0) -> tuple[Layer, list[str]]:
+    """A table or a BVH clip as a layer, and what a person should know of it. DocumentError, one sentence."""
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise DocumentError(f"{path.name} is larger than 256 MB; cut it.")
+        data = path.read_bytes()
+    except OSError:
+        raise DocumentError(
+            f"{path.name} is not there; put it back, or take it off the line."
+        ) from None
+    if path.suffix.lower() == ".bvh":
+        from .bvh import read_bvh
+
+        return read_bvh(data, path.name)
+    return read_layer(data, path.name, fps)
+
+
+def laid(layer: Layer, offset: float, strength: float, regions: Sequence[str]) -> Layer:
+    """A layer some seconds later, weaker or stronger, on some regions of the face alone."""
+    return replace(layer, times=layer.times + offset, strength=strength, regions=frozenset(regions))

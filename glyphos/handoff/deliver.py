@@ -68,6 +68,7 @@ class Item:
     what: str
     line: Line
     audio: Path
+    folder: Path  # of the production
     character: Character | None = None
     model: str = ""
     drawings: Path = Path()  # the folder that they lie in
@@ -101,9 +102,13 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
         character = production.character_for(line.speaker)
         stem = _named(wish.pattern, line, character)
         if wish.curves:
-            items.append(Item(f"{stem}.curves.{wish.curves}", "curves", line, audio))
+            items.append(
+                Item(f"{stem}.curves.{wish.curves}", "curves", line, audio, production.folder)
+            )
         if wish.timing:
-            items.append(Item(f"{stem}.timing.{wish.timing}", "timing", line, audio))
+            items.append(
+                Item(f"{stem}.timing.{wish.timing}", "timing", line, audio, production.folder)
+            )
         if character.drawings is not None:
             if wish.drawings:
                 name = f"{stem}.{character.slug}.{wish.drawings}"
@@ -113,6 +118,7 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
                         f"in drawings of {character.name}",
                         line,
                         audio,
+                        production.folder,
                         character,
                         drawings=production.drawings_folder(character),
                     )
@@ -120,7 +126,9 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
         elif wish.character:
             name = f"{stem}.{character.slug}.{wish.character}"
             model = production.model_path(character)
-            items.append(Item(name, f"on {character.name}", line, audio, character, model))
+            items.append(
+                Item(name, f"on {character.name}", line, audio, production.folder, character, model)
+            )
     names = [i.name for i in items]
     twice = (
         next((n for n in names if names.count(n) > 1), "") if len(set(names)) < len(names) else ""
@@ -168,7 +176,9 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
             else:
                 wardrobe.deliver(item, folder)
         elif item.what == "curves":
-            curves.save(motion_of(item.line, item.audio, planned.rate), folder / item.name)
+            curves.save(
+                motion_of(item.line, item.audio, planned.rate, item.folder), folder / item.name
+            )
         else:
             timing.save(item.line.reading, folder / item.name)
 
@@ -193,7 +203,7 @@ class _Wardrobe:
             head = open_head(item.model, poses=poses)
             self._dressed[character.slug] = Dressed(head, character.fitting)
         dressed = self._dressed[character.slug]
-        dress = dressed.wear(motion_of(item.line, item.audio, planned.rate))
+        dress = dressed.wear(motion_of(item.line, item.audio, planned.rate, item.folder))
         path = folder / item.name
         handing = Handing(wish.error, wish.first_frame, wish.before, wish.after, path.stem)
         hand_over(dress, dressed, path, handing)
@@ -206,7 +216,7 @@ def in_drawings(item: Item, planned: Plan, folder: Path) -> None:
 
     line, character, wish = item.line, item.character, planned.wish
     assert character is not None and character.drawings is not None and line.reading is not None
-    motion = motion_of(line, item.audio, planned.rate)
+    motion = motion_of(line, item.audio, planned.rate, item.folder)
     sheet = sheet_of(motion, character.drawings, line.held, line.reading, line.delivery)
     samples = None
     if ".xsheet." in item.name:
@@ -222,7 +232,7 @@ def in_drawings(item: Item, planned: Plan, folder: Path) -> None:
     hand_over(rested(spoken, wish.before, wish.after), folder / item.name)
 
 
-def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:
+def motion_of(line: Line, audio: Path, rate: Fraction, folder: Path) -> Motion:
     """The motion of a line's whole face, with the loudness and the voice of its recording where that can
     be read."""
     assert line.reading is not None
@@ -234,9 +244,12 @@ def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:
     except GlyphosError:
         pass  # a recording that is away takes nothing from the shapes
     speech = perform(line.reading, line.delivery, fps=rate, loudness=loudness)
-    if line.life is None and not line.moods:
+    if not line.lives:
         return speech
     from ..motion.whole import whole_of
+    from ..production.layers import layers_of
+
+    layers, _ = layers_of(line, folder, float(rate))
 
     return whole_of(
         speech,
@@ -246,5 +259,6 @@ def motion_of(line: Line, audio: Path, rate: Fraction) -> Motion:
         line.life,
         line.moods,
         line.faces,
+        layers=layers,
         happenings=line.happenings,
     )

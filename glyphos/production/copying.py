@@ -47,6 +47,10 @@ def save_copy(
             if source.is_file():
                 shutil.copy2(source, target / "audio" / name)
             copied.append(msgspec.structs.replace(line, audio=f"audio/{name}"))
+        for file in {r.file for x in production.lines for r in x.recorded}:
+            if (production.folder / file).is_file():
+                (target / file).parent.mkdir(parents=True, exist_ok=True)
+                shutil.copy2(production.folder / file, target / file)
         header = msgspec.structs.replace(made.header, lines=production.slugs)
         values = {k: v for k, v in production.values.items() if k[0] not in ("header", "line")}
         for character in production.characters:

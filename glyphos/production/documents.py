@@ -23,6 +23,17 @@ VERSION = 1
 STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
 
 
+class Recorded(msgspec.Struct, frozen=True):
+    """Curves of a face that were recorded elsewhere, laid on a line: their file relative to the
+    production, seconds later they are laid, strength 0..1.5, the regions they act on, whether they are on."""
+
+    file: str
+    offset: float = 0.0
+    strength: float = 1.0
+    regions: tuple[str, ...] = ("mouth", "cheeks", "lids", "brows", "gaze", "head")
+    on: bool = True
+
+
 class Line(msgspec.Struct, frozen=True):
     """One recording of one speaker with its script; `audio` is relative to the production.
 
@@ -31,7 +42,7 @@ class Line(msgspec.Struct, frozen=True):
     an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
     0 is all of them). `condition`: listen to a cleaned copy. `held`: drawings placed by hand.
     `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly;
-    `happenings`: what was placed in its life by hand.
+    `happenings`: what was placed in its life by hand; `recorded`: curves laid on it.
     """
 
     slug: str
@@ -53,8 +64,14 @@ class Line(msgspec.Struct, frozen=True):
     moods: tuple[MoodSpan, ...] = ()
     faces: Faces = Faces()
     happenings: tuple[Happening, ...] = ()
+    recorded: tuple[Recorded, ...] = ()
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
+
+    @property
+    def lives(self) -> bool:
+        """Whether more than its mouth moves."""
+        return self.life is not None or bool(self.moods) or any(r.on for r in self.recorded)
 
     @property
     def state(self) -> str:

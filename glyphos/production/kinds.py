@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from typing import Any
 
 import msgspec
@@ -107,6 +107,11 @@ def _check_line(line: Line) -> None:
     check_pins(line.held)
     check_moods(line.moods)
     check_happenings(line.happenings)
+    for r in line.recorded:
+        if PurePosixPath(r.file).is_absolute() or ".." in PurePosixPath(r.file).parts:
+            raise DocumentError(f"the recorded curves {r.file} lie outside its folder")
+        if not (0 <= r.strength <= 1.5 and abs(r.offset) < 1e6):
+            raise DocumentError("recorded curves have a strength of 0 to 1.5, and lie somewhere")
     if not 0 <= line.duration < 1e7:
         raise DocumentError(f"its length is {line.duration:g} seconds")
 

@@ -262,6 +262,73 @@ class Offered(Living):
         self.assertEqual(self.paper.grab().toImage(), before)
 
 
+class Recorded(Living):
+    def setUp(self) -> None:
+        super().setUp()
+        self.recorded = self.page.recorded
+        rows = ["seconds,brow_inner_raise,head_yaw"] + [
+            f"{k / 10},0.8,{min(k, 20)}" for k in range(60)
+        ]
+        self.table = self.folder / "take one.csv"
+        self.table.write_text("\n".join(rows))
+
+    def lay_on(self) -> None:
+        self.answers.given = [[self.table]]
+        self.recorded.add_button.click()
+        self.made()
+
+    def test_a_table_is_laid_on_moved_made_weaker_and_taken_off(self) -> None:
+        self.lay_on()
+        self.assertEqual(self.line.recorded[0].file, "layers/take-one.csv")
+        self.assertTrue((self.production / "layers" / "take-one.csv").is_file())
+        self.assertAlmostEqual(float(self.channel("brow_inner_raise")[24]), 0.8, places=3)
+        self.recorded.strength.setValue(50)
+        self.made()
+        self.assertAlmostEqual(float(self.channel("brow_inner_raise")[24]), 0.4, places=3)
+        self.recorded.offset.setValue(2.0)
+        self.made()
+        self.assertEqual(float(self.channel("brow_inner_raise")[24]), 0.0)
+        self.recorded.regions.setCurrentText("the head alone")
+        self.recorded.regions.activated.emit(1)
+        self.made()
+        self.assertNotIn("brow_inner_raise", self.living.motion.names)
+        self.recorded.list.item(0).setCheckState(Qt.CheckState.Unchecked)
+        self.made()
+        self.assertIs(self.living.motion, self.current.motion)
+        self.recorded.remove.click()
+        self.assertEqual(self.line.recorded, ())
+        while self.document.history.done:
+            self.document.undo()
+        self.made()
+        self.assertEqual(self.line.recorded, ())
+
+    def test_it_is_handed_over_comes_along_in_a_copy_and_is_missed_in_a_sentence(self) -> None:
+        self.lay_on()
+        handoff = self.window.pages["handoff"]
+        self.window.show_page("handoff")
+        handoff.folder.setText(str(self.folder / "out"))
+        handoff.write()
+        self.idle()
+        table = np.genfromtxt(
+            self.folder / "out" / "01-mabel-beam.curves.csv", delimiter=",", names=True
+        )
+        np.testing.assert_allclose(table["head_yaw"], self.channel("head_yaw"), atol=1e-5)
+        self.window.productions.copy_to(self.folder / "copy")
+        self.idle()
+        self.assertTrue((self.folder / "copy.glyphos" / "layers" / "take-one.csv").is_file())
+        (self.document.folder / "layers" / "take-one.csv").unlink()
+        self.panel.on.click()
+        self.made()
+        self.assertIn("take-one.csv is not there", self.recorded.said.text())
+
+    def test_what_is_no_table_changes_nothing(self) -> None:
+        self.table.write_text("time,qqq\n0,1\n1,1")
+        self.lay_on()
+        self.assertIn("None of the columns", self.status)
+        self.assertEqual(self.line.recorded, ())
+        self.assertFalse((self.production / "layers").exists())
+
+
 class InDrawings(Living):
     in_drawings = True
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox
+from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QDoubleSpinBox
 
 
 def buttons(dialog: QDialog, *, ok: str = "") -> QDialogButtonBox:
@@ -25,4 +25,19 @@ def combo(name: str, choices: Sequence[tuple[str, str]], now: str) -> QComboBox:
     for value, text in choices:
         box.addItem(text, value)
     box.setCurrentIndex(max(0, box.findData(now)))
+    return box
+
+
+def number(
+    name: str, low: float, high: float, step: float, unit: str = "", decimals: int = 1
+) -> QDoubleSpinBox:
+    """A field for a number."""
+    box = QDoubleSpinBox()
+    box.setRange(low, high)
+    box.setSingleStep(step)
+    box.setDecimals(decimals)
+    box.setSuffix(unit)
+    box.setAccessibleName(name)
+    box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+    box.setKeyboardTracking(False)
     return box

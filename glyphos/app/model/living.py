@@ -6,6 +6,7 @@ Made in the background; until it is, the rest of the face stays as it was, over 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,7 +25,7 @@ if TYPE_CHECKING:  # it brings much of SciPy with it
     from ...voice.voice import Voice
 
 NAME = "living"
-Made = tuple["Voice | None", tuple[Event, ...], Motion]
+Made = tuple["Voice | None", tuple[Event, ...], Motion, list[str]]
 
 
 @dataclass(frozen=True)
@@ -51,6 +52,7 @@ class Living(QObject):
         self._voice: tuple[tuple[object, ...], Voice] | None = None  # what it is of
         self._hears = False  # whether the voice is wanted by itself
         self.events: tuple[Event, ...] = ()
+        self.said: list[str] = []  # what of it cannot be used, in words
         self.offers: tuple[Offer, ...] = ()  # moods that voice and script suggest
         document.opened.connect(self._forget)
         document.changed.connect(self._follow)
@@ -117,7 +119,7 @@ class Living(QObject):
         if line is None or speech is None or line.reading is None:
             return None
         sounds = line.life is not None or self._hears
-        if (sounds and key is None) or not (sounds or line.moods):
+        if (sounds and key is None) or not (sounds or line.lives):
             return None  # its sound is still being read, or nothing is asked for
         place = (self._document.folder, line.slug)
         return (
@@ -127,6 +129,7 @@ class Living(QObject):
             line.moods,
             line.faces,
             line.happenings,
+            line.recorded,
             line.reading,
             self._current.opened,
             self._hears,
@@ -148,13 +151,13 @@ class Living(QObject):
         line, speech, opened = self._current.line, self._current.motion, self._current.opened
         assert line is not None and speech is not None
         samples = opened.recording.samples if opened is not None else np.zeros(0, np.float32)
-        key, known, hears = self._key(), self.voice, self._hears
+        key, known, hears, folder = self._key(), self.voice, self._hears, self._document.folder
 
         def apply(made: Made) -> None:
             now = self._wanted()
             if now is None or now[0] != wanted[0]:
                 return  # another line is shown by now
-            voice, self.events, self._whole = made
+            voice, self.events, self._whole, self.said = made
             self._made_of = wanted
             if voice is not None and key is not None:
                 self._voice = (key, voice)
@@ -165,7 +168,7 @@ class Living(QObject):
                 self._made_of = wanted  # it would fail again
             self.refresh()  # what has become of it meanwhile
 
-        self._jobs.submit("Giving life", lambda _: _made(line, speech, samples, known, hears), apply, name=NAME,
+        self._jobs.submit("Giving life", lambda _: _made(line, speech, samples, known, hears, folder), apply, name=NAME,
                           quiet=True, ended=ended)  # fmt: skip
 
     # ---- offering -----------------------------------------------------------------------------
@@ -192,11 +195,12 @@ class Living(QObject):
 
 
 def _made(
-    line: Line, speech: Motion, samples: np.ndarray, known: Voice | None, hears: bool
+    line: Line, speech: Motion, samples: np.ndarray, known: Voice | None, hears: bool, folder: Path
 ) -> Made:  # fmt: skip
     """Voice, events and the motion of the whole face."""
     from ...motion.life.living import live
     from ...motion.whole import whole
+    from ...production.layers import layers_of
     from ...voice.voice import analyse
 
     assert line.reading is not None
@@ -205,8 +209,9 @@ def _made(
         voice = known or analyse(np.asarray(samples, np.float64), line.reading)
     if line.life is not None and voice is not None:
         life = live(voice, line.life, line.reading.text, line.happenings, line.reading)
-    made = whole(speech, line.reading, line.delivery, life, line.moods, line.faces)
-    return voice, life.events if life is not None else (), made
+    layers, said = layers_of(line, folder, float(speech.fps))
+    made = whole(speech, line.reading, line.delivery, life, line.moods, line.faces, layers)
+    return voice, life.events if life is not None else (), made, said
 
 
 def _offers(line: Line, samples: np.ndarray, known: Voice | None) -> tuple[Offer, ...]:

@@ -19,22 +19,8 @@ from PySide6.QtWidgets import (
 
 from ....characters.drawings.documents import Mouth, Placing, View
 from ....characters.drawings.pad import Pad, pad_of
+from ...dialogs.common import number
 from .details import Amount
-
-
-def number(
-    name: str, low: float, high: float, step: float, unit: str = "", decimals: int = 1
-) -> QDoubleSpinBox:
-    """A field for a number."""
-    box = QDoubleSpinBox()
-    box.setRange(low, high)
-    box.setSingleStep(step)
-    box.setDecimals(decimals)
-    box.setSuffix(unit)
-    box.setAccessibleName(name)
-    box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
-    box.setKeyboardTracking(False)
-    return box
 
 
 class MouthDetails(QWidget):

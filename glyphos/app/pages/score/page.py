@@ -21,6 +21,7 @@ from ...page import Command, Page, Section
 from ...panels.delivery.panel import DeliveryPanel
 from ...panels.drawings.panel import HoldingPanel
 from ...panels.life.panel import LifePanel
+from ...panels.recorded.panel import RecordedPanel
 from .commands import (
     MARK_TEXTS,
     edge_commands,
@@ -93,6 +94,7 @@ class ScorePage(Page):
         self.delivery = DeliveryPanel(self._c)
         self.holding = HoldingPanel(self._c)
         self.life = LifePanel(self._c)
+        self.recorded = RecordedPanel(self._c)
         self.hint = QLabel()
         self.hint.setTextFormat(Qt.TextFormat.RichText)
         self.hint.setWordWrap(True)
@@ -126,7 +128,7 @@ class ScorePage(Page):
 
     def inspector(self) -> Sequence[Section]:
         return (
-            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Drawings", self.holding),
+            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Recorded", self.recorded), Section("Drawings", self.holding),
         )  # fmt: skip
 
     def tools(self) -> Sequence[QWidget]:

@@ -1,0 +1,47 @@
+"""Curves that were recorded elsewhere and lie on lines of a production."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ..errors import GlyphosError, SaveError
+from ..files import reason
+from .documents import Line, Recorded, slugify
+
+if TYPE_CHECKING:  # it brings much of SciPy with it
+    from ..motion.layers import Layer
+
+PLACE = "layers"  # folder of a production
+
+
+def brought_in(folder: Path, source: Path) -> Recorded:
+    """A file of curves, copied into a production; SaveError where it cannot be."""
+    target = folder / PLACE
+    try:
+        target.mkdir(exist_ok=True)
+        name = slugify(source.stem, {p.stem for p in target.iterdir()}) + source.suffix.lower()
+        shutil.copy2(source, target / name)
+    except OSError as error:
+        raise SaveError(
+            f"{source.name} cannot be copied into the production: {reason(error)}."
+        ) from None
+    return Recorded(f"{PLACE}/{name}")
+
+
+def layers_of(line: Line, folder: Path, fps: float) -> tuple[list[Layer], list[str]]:
+    """The layers of a line that are on, and what cannot be used, in words."""
+    from ..characters.recorded import laid, open_layer
+
+    made, said = [], []
+    for r in line.recorded:
+        if not r.on:
+            continue
+        try:
+            layer, _ = open_layer(folder / r.file, fps)
+        except GlyphosError as error:
+            said.append(str(error))
+            continue
+        made.append(laid(layer, r.offset, r.strength, r.regions))
+    return made, said
