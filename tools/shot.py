@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import sys
 import tempfile
@@ -11,6 +12,7 @@ from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 sys.path.insert(0, str(Path(__file__).parents[1]))
+import msgspec
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
@@ -24,7 +26,10 @@ from glyphos.app.sound.devices import SilentDevice
 from glyphos.characters.builtin import builtin
 from glyphos.characters.dressing import Dressed
 from glyphos.characters.poses import POSES
+from glyphos.motion.mood import MoodSpan
 from glyphos.production.demo import copy_demo
+from glyphos.production.kinds import line_key
+from glyphos.production.layers import brought_in
 from glyphos.speech.parts import Edge, Part
 from glyphos.stage.sheets import draw_sheet, save_png
 
@@ -215,6 +220,29 @@ class Shots:
         self.context.transport.seek(1.5)
         self.idle()
 
+    def life_and_mood(self) -> None:
+        """A line that lives, with a mood, a recorded head on it, and the pitch of its voice."""
+        self.context.preferring.set(theme="paper")
+        self.show("03-pip-wind")
+        self.window.commands.do("life")
+        self.idle()
+        line = self.context.document.kept_line("03-pip-wind")
+        assert line is not None and line.reading is not None
+        spans = (MoodSpan("joy", 0.4, line.reading.audio.duration * 0.6, 0.7),)
+        table = Path(tempfile.mkdtemp()) / "booth-take.csv"
+        rows = (f"{k / 30},{8 * math.sin(k / 9):.3f}" for k in range(120))
+        table.write_text("\n".join(("seconds,head_yaw", *rows)))
+        recorded = brought_in(self.context.document.folder, table)
+        made = msgspec.structs.replace(line, moods=spans, recorded=(recorded,))
+        self.context.document.change("Feel it", {line_key(line.slug): made})
+        self.window.commands.do("pitch")
+        for button in self.window.findChildren(QPushButton):
+            name = button.accessibleName()
+            if name.startswith("Section "):
+                button.setChecked(name == "Section Life and mood")
+        self.context.transport.seek(1.4)
+        self.idle()
+
     def face_views(self) -> None:
         """One sound from three places, on the stage alone."""
         dressed = Dressed(builtin("mabel"))
@@ -237,7 +265,7 @@ class Shots:
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
-    "exposure_sheet", "characters_page", "characters_doubt", "handoff",
+    "exposure_sheet", "life_and_mood", "characters_page", "characters_doubt", "handoff",
 )  # fmt: skip
 STAGE = ("face_views",)  # without the window
 DIALOGS = ("recording_check", "palette", "pronunciation")
