@@ -27,6 +27,7 @@ JUMP, SWITCH, UNVOICED = (
     0.55,
 )  # cost of an octave's jump, of beginning or ceasing, of silence
 QUIET, FAINT = -32.0, -25.0  # dB under the loud frames: not voiced; not asked for the range
+STEADY, CLEAR = 2.0, 3.0  # dB in which a ground stays; over it a voice is
 HARMONICS = 3  # whose phase tells the exact frequency
 SLIP = 0.12  # octaves that the phase may correct
 
@@ -64,12 +65,16 @@ def find_pitch(samples: Array, floor: float = 0.0, ceiling: float = 0.0) -> Pitc
 
 
 def _levels(samples: Array, frames: int) -> Array:
-    """Level of 25 ms around every frame, dB under the loud ones."""
+    """Level of 25 ms around every frame, dB under the loud ones. What sounds on in the pauses, a hum or
+    music, is no voice: a steady ground counts as silence."""
     energy = np.concatenate(([0.0], np.cumsum(np.asarray(samples, np.float64) ** 2)))
     at = np.round(np.arange(frames) * HOP * RATE).astype(int)
     span = energy[np.minimum(at + 200, len(samples))] - energy[np.maximum(at - 200, 0)]
     level = 10 * np.log10(span / 400 + 1e-12)
-    return np.asarray(level - np.percentile(level, 95))
+    low, ground, loud = np.percentile(level, [5, 30, 95])
+    if ground - low < STEADY < CLEAR < loud - ground:
+        level = np.where(level < ground + CLEAR, loud - 99.0, level)
+    return np.asarray(level - loud)
 
 
 def _candidates(low: Array, frames: int, floor: float, ceiling: float) -> tuple[Array, Array]:

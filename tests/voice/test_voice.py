@@ -55,6 +55,30 @@ class Pitch(unittest.TestCase):
             cents = 1200 * np.log2(found.hertz[inner] / np.interp(times[inner], t, contour))
             self.assertLess(np.abs(cents).max(), 10, name)
 
+    def test_another_library_hears_the_same(self) -> None:
+        """Against `librosa.pyin` 0.11 (fmin and fmax 128, 452 and 65, 221; frames of 512 and 768 every 160 at
+        16 kHz) as written to tables; where pitch moves under 40 semitones a second: its window smears."""
+        for name in ("09-ospite-italiano", "10-visita-espanol"):
+            path = next(copy_demo().glob(f"audio/{name}.*"))
+            found = find_pitch(open_recording(path).samples.astype(float)).hertz
+            other = np.loadtxt(DATA / f"{name}.pyin.csv", skiprows=1)
+            frames = min(len(found), len(other))
+            octave = np.log2(np.where(found > 0, found, np.nan))[:frames]
+            both = (np.abs(np.gradient(12 * octave)) / HOP < 40) & (other[:frames] > 0)
+            cents = np.abs(1200 * (octave[both] - np.log2(other[:frames][both])))
+            self.assertGreater(both.sum(), 150)
+            self.assertGreaterEqual(float((cents <= 50).mean()), 0.95, name)
+
+    def test_a_tune_under_the_voice_is_none(self) -> None:
+        t = np.arange(6 * RATE) / RATE
+        tune = 0.02 * (np.sin(2 * np.pi * 262 * t) + np.sin(2 * np.pi * 330 * t))
+        said = np.where(t % 2 < 0.7, buzz(100 + 10 * np.sin(2 * np.pi * t)), 0.0)
+        found = find_pitch(tune + said)
+        at = np.arange(len(found.hertz)) * HOP % 2
+        self.assertGreater((found.hertz[(at > 0.1) & (at < 0.6)] > 0).mean(), 0.95)
+        self.assertFalse(found.hertz[(at > 0.8) & (at < 1.9)].any())
+        self.assertLess(found.ceiling, 262)
+
     def test_what_has_no_pitch_has_none(self) -> None:
         noise = np.random.default_rng(0).normal(0, 0.1, 3 * RATE)
         self.assertLess((find_pitch(noise).hertz > 0).mean(), 0.1)
