@@ -263,8 +263,8 @@ class FacePanel(QWidget):
         self._c.jobs.submit(
             "Posing", lambda _: dressed.weights_for(values),
             lambda w: self.head.show_asks([worn(model, poses, dressed.framing, w, values)]),
-            name="moment", quiet=True, instead=True, inputs=lambda: (self.character(), self.drawn),
-            ended=lambda _: self._catch_up(),
+            name="moment", quiet=True, instead=True, again=self._again,
+            inputs=lambda: (self._c.dresses.source(self.character()), self.drawn), ended=lambda _: self._catch_up(),
         )  # fmt: skip
 
     def _catch_up(self) -> None:
