@@ -63,7 +63,9 @@ def _joints(text: str, name: str) -> tuple[list[_Joint], str]:
     skeleton, found, rest = text.partition("MOTION")
     words = re.findall(r"\{|\}|[^\s{}]+", skeleton)
     if not found or not words or words[0] != "HIERARCHY":
-        raise DocumentError(f"{name} is no BVH file; it should begin with HIERARCHY.")
+        raise DocumentError(
+            f"{name} is no whole BVH file; it should begin with HIERARCHY and go on with MOTION."
+        )
     joints: list[_Joint] = []
     above: list[int] = []
     width, k, pending = 0, 1, -1

@@ -19,7 +19,6 @@ from .fitting.names import match_names
 MOST_ROWS = 2_000_000
 MOST_BYTES = 256_000_000
 FRAME, SECONDS = ("frame", "frames"), ("seconds", "time", "timestamp", "t", "timecode")
-ZERO = 0.5  # seconds at its beginning, whose middle is the pose of rest, on wish
 
 
 def read_layer(data: bytes, name: str, fps: float = 0.0) -> tuple[Layer, list[str]]:
@@ -45,7 +44,7 @@ def read_layer(data: bytes, name: str, fps: float = 0.0) -> tuple[Layer, list[st
     for k, column in enumerate(header):
         if column.lower() in (*FRAME, *SECONDS) or not column:
             continue
-        channel = column if column in known else _meant(column)
+        channel = _plain(column) if _plain(column) in known else _meant(column)
         if channel is None or channel in curves:
             unknown.append(column)
             continue
@@ -54,7 +53,7 @@ def read_layer(data: bytes, name: str, fps: float = 0.0) -> tuple[Layer, list[st
         if low >= -1 and high <= 1 and np.abs(own).max(initial=0.0) > 2:
             own = own / 100
         curves[channel] = np.clip(own, low, high)
-        if channel != column:
+        if channel != _plain(column):
             said.append(f"“{column}” is taken for {channel.replace('_', ' ')}")
     if not curves:
         raise DocumentError(
@@ -101,6 +100,11 @@ def _times(header: list[str], values: np.ndarray, fps: float, name: str) -> np.n
     return np.asarray(times, np.float64)
 
 
+def _plain(column: str) -> str:
+    """JawOpen, jaw-open and jaw open are one name."""
+    return re.sub(r"[\W_]+|(?<=[a-z])(?=[A-Z])", "_", column).lower()
+
+
 def _meant(column: str) -> str | None:
     """The channel that a name means."""
     named = match_names((column,))[0]
@@ -114,9 +118,7 @@ def open_layer(path: Path, fps: float = 0.0) -> tuple[Layer, list[str]]:
             raise DocumentError(f"{path.name} is larger than 256 MB; cut it.")
         data = path.read_bytes()
     except OSError:
-        raise DocumentError(
-            f"{path.name} is not there; put it back, or take it off the line."
-        ) from None
+        raise DocumentError(f"{path.name} is not there; put it back, or choose another.") from None
     if path.suffix.lower() == ".bvh":
         from .bvh import read_bvh
 

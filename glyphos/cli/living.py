@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -67,9 +66,7 @@ def whole_face(
     """The motion with all that was asked for. samples: of the recording, where there is one."""
     if not wish.any:
         return motion
-    from ..characters.bvh import read_bvh
-    from ..characters.recorded import read_layer
-    from ..errors import DocumentError
+    from ..characters.recorded import open_layer
     from ..motion.layers import Layer
     from ..motion.life.event import Liveliness
     from ..motion.whole import whole_of
@@ -83,14 +80,7 @@ def whole_face(
         liveliness = Liveliness(wish.life, wish.seed, head=1.0 if wish.head else 0.0)
     layers: list[Layer] = []
     for path in wish.layers:
-        if not path.is_file():
-            raise DocumentError(f"There is no file {path}; check its name.")
-        read = (
-            read_bvh
-            if path.suffix.lower() == ".bvh"
-            else partial(read_layer, fps=float(motion.fps))
-        )
-        layer, said = read(path.read_bytes(), path.name)
+        layer, said = open_layer(path, float(motion.fps))
         layers.append(layer)
         for words in said:
             messages.print(words, markup=False)

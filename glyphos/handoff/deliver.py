@@ -11,7 +11,7 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..errors import GlyphosError, ScriptError
+from ..errors import GlyphosError, SaveError, ScriptError
 from ..files import make_folder
 from ..motion.curve import Motion
 from ..motion.loudness import measure
@@ -249,7 +249,9 @@ def motion_of(line: Line, audio: Path, rate: Fraction, folder: Path) -> Motion:
     from ..motion.whole import whole_of
     from ..production.layers import layers_of
 
-    layers, _ = layers_of(line, folder, float(rate))
+    layers, said = layers_of(line, folder, float(rate))
+    if said:  # a file without what lies on its line would pass for the whole
+        raise SaveError(f"{line.title}: {' '.join(said)}")
 
     return whole_of(
         speech,

@@ -320,6 +320,12 @@ class Recorded(Living):
         self.panel.on.click()
         self.made()
         self.assertIn("take-one.csv is not there", self.recorded.said.text())
+        handoff.write()
+        self.idle()
+        self.assertIn("take-one.csv is not there", self.status)
+        self.show("03-pip-wind")
+        self.made()
+        self.assertEqual(self.recorded.said.text(), "")
 
     def test_what_is_no_table_changes_nothing(self) -> None:
         self.table.write_text("time,qqq\n0,1\n1,1")

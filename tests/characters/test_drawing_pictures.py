@@ -237,6 +237,7 @@ class BadInput(Case):
             '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>'
         )
         Image.new("L", (20_000, 2)).save(folder / "huge.png")
+        Image.new("1", (20_000, 20_000)).save(folder / "vast.png")
         (folder / "mund zu.png").write_bytes((folder / "closed.png").read_bytes())
         (folder / "закрыт.png").write_bytes((folder / "closed.png").read_bytes())
         mouth("open", size=(100, 80)).save(folder / "small open.png")
@@ -244,6 +245,7 @@ class BadInput(Case):
         found = read_drawings(folder)
         said = "\n".join(found.said)
         for words in ("empty.png is empty", "false.png is no picture", "torn.png", "nothing.svg", "huge.png is 20,000 by 2",
+                      "vast.png has too many pixels",
                       "different sizes", "claim to show the same mouth", "no drawings: notes.docx"):  # fmt: skip
             self.assertIn(words, said)
         kinds = {m.name: in_words(m.pose) for m in found.drawings.mouths}

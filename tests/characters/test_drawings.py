@@ -183,6 +183,13 @@ class Names(unittest.TestCase):
                 self.assertTrue(0 < part[1] < part[2] < part[3])
                 self.assertEqual([p and p.get("lips_round") for p in poses[4:]], [1, 1])
 
+    def test_what_is_slightly_open_is_not_what_is_open(self) -> None:
+        names = ("slightly open", "leicht offen", "poco aperto", "half open")
+        for slight, plain in zip(
+            pattern_of(names).poses, pattern_of(["open"] * 4).poses, strict=True
+        ):
+            self.assertLess(slight["jaw_open"], plain["jaw_open"])  # type: ignore[index]
+
     def test_sounds_by_letters_that_are_not_in_a_row(self) -> None:
         poses = pattern_of(["m", "a", "e", "o", "u", "f"]).poses
         self.assertGreater(poses[1]["lips_part"], poses[2]["lips_part"])  # type: ignore[index]

@@ -282,6 +282,13 @@ class Recorded(unittest.TestCase):
         self.assertNotIn("head_yaw", upper.names)
         self.assertEqual({region_of(n) for n in face_channels()}, set(REGIONS))
 
+    def test_columns_may_be_written_any_way(self) -> None:
+        layer, said = read_layer(
+            b"Timecode,HeadYaw,jaw-open,Brow Inner Raise\n0,1,1,1\n1,9,0,1", "a.csv"
+        )
+        self.assertEqual(set(layer.curves), {"head_yaw", "jaw_open", "brow_inner_raise"})
+        self.assertEqual(said, [])
+
     def test_what_is_no_table_is_one_sentence(self) -> None:
         for data, said in (
             (b"", "no curves"), (b"\xff\xfe", "UTF-8"), (b"time,jaw_open\n0,1\n0,1", "do not rise"),

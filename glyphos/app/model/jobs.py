@@ -207,9 +207,7 @@ class Jobs(QObject):
             self._post("done", job, result)
 
     def _post(self, kind: str, job: Job, value: Any) -> None:
-        with (
-            self._ready
-        ):  # nothing is told once it is closed: who would hear it may be gone by then
+        with self._ready:  # once it is closed, who would hear it may be gone
             if not self._over:
                 self._posted.emit(kind, job, value)
 

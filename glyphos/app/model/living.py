@@ -60,8 +60,13 @@ class Living(QObject):
         current.line_changed.connect(self._withdraw)
 
     def _forget(self) -> None:
-        self._whole = self._made_of = self._voice = None
-        self.events, self.offers = (), ()
+        self._drop()
+        self._voice, self.offers = None, ()
+
+    def _drop(self) -> None:
+        """What was made, and what was said of it."""
+        self._whole = self._made_of = None
+        self.events, self.said = (), []
 
     def _withdraw(self) -> None:
         self.offers = ()
@@ -140,14 +145,14 @@ class Living(QObject):
         wanted = self._wanted()
         if wanted is None:
             had = self._whole is not None
-            self._whole, self._made_of, self.events = None, None, ()
+            self._drop()
             if had:
                 self.changed.emit()
             return
         if _same(wanted, self._made_of) or self._jobs.find(NAME) is not None:
             return  # what is being made ends first
         if self._made_of is not None and self._made_of[0] != wanted[0]:
-            self._whole, self.events = None, ()  # of another line
+            self._drop()  # of another line
         line, speech, opened = self._current.line, self._current.motion, self._current.opened
         assert line is not None and speech is not None
         samples = opened.recording.samples if opened is not None else np.zeros(0, np.float32)

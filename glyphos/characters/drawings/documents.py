@@ -175,8 +175,13 @@ def check_drawings(drawings: Drawings) -> None:
     if not drawings.views or len(drawings.mouths) < FEWEST:
         raise DocumentError(f"there are not enough mouths; at least {FEWEST} are needed")
     wish = drawings.wish
-    if not (1 <= wish.step <= 12 and 0 <= wish.change <= 10 and 1 <= wish.hold <= 48):
-        raise DocumentError("a step is not 1 to 12, a change 0 to 10, or a hold 1 to 48")
+    for what, value, low, high in (
+        ("step", wish.step, 1, 12),
+        ("change", wish.change, 0, 10),
+        ("hold", wish.hold, 1, 48),
+    ):
+        if not low <= value <= high:
+            raise DocumentError(f"a {what} is not {value:g}; it is {low} to {high}")
     for view in drawings.views:
         _check_view(view)
 

@@ -77,7 +77,11 @@ def _raster(data: bytes, name: str) -> Picture:
                 pixels = np.array(image.convert("RGBA"))
     except ModelError:
         raise
-    except (UnidentifiedImageError, Image.DecompressionBombError):
+    except Image.DecompressionBombError:  # before its size is told
+        raise ModelError(
+            f"{name} has too many pixels; save it with at most {LARGEST:,} a side."
+        ) from None
+    except UnidentifiedImageError:
         raise ModelError(f"{name} is no picture that can be read; save it as PNG or SVG.") from None
     except Exception:  # decoders raise whatever they like
         raise ModelError(f"{name} is damaged; save it again.") from None

@@ -20,7 +20,7 @@ from ...drawing.drawnhead import thumbnail
 from ...drawing.pictures import Pictures
 from ...drawing.theme import PAPER, Theme
 
-SIDE, TOP, BELOW = 44.0, 20.0, 26.0  # pixels around the field
+SIDE, TOP, BELOW = 44.0, 20.0, 48.0  # pixels around the field
 THUMB = 34.0  # height of a mouth
 FINE = 0.02  # of the field, what an arrow moves
 DRAG = 5
@@ -185,7 +185,7 @@ class Chart(QWidget):
         )
         painter.setPen(self.theme.color("faint"))
         painter.setFont(themes.sans(8))
-        low = QRectF(field.left() - SIDE, field.bottom() + 8, field.width() + 2 * SIDE, 16)
+        low = QRectF(field.left() - SIDE, field.bottom() + 31, field.width() + 2 * SIDE, 16)
         for text, align in (
             ("puckered", Qt.AlignmentFlag.AlignLeft),
             ("shut", Qt.AlignmentFlag.AlignHCenter),

@@ -219,7 +219,8 @@ class DrawnSide:
         self.findings.clear()
         sheet = self._c.exposing.sheet
         said = [("▲", s) for s in wrong]
-        said += [("◆", s) for s in character.notes.splitlines() if s.strip()]
+        # ◆ is of mouths in the chart; how they were read is neither good nor bad
+        said += [("·", s) for s in character.notes.splitlines() if s.strip()]
         if self._on_line and sheet is not None:
             said += [("●", s) for s in said_of(sheet)]
         for sign, text in said:

@@ -12,24 +12,25 @@ MARGIN = 26
 
 
 class Bands:
-    """From top to bottom: ruler, waveform, words, sounds, lip ribbon, glyphs, exposures, life, a gap."""
+    """From top to bottom: ruler, waveform, pitch, words, sounds, lip ribbon, glyphs, exposures, life, a gap."""
 
     @classmethod
     def of(
-        cls, zoom: float, *, plain: bool = False, drawn: bool = False, lives: bool = False
-    ) -> Bands:
+        cls, zoom: float, *, plain: bool = False, drawn: bool = False, lives: bool = False, voiced: bool = False
+    ) -> Bands:  # fmt: skip
         """Bands of a size, made once for a size of the application's text."""
-        return _made(cls, zoom, plain, drawn, lives, themes.scale())
+        return _made(cls, zoom, plain, drawn, lives, voiced, themes.scale())
 
     def __init__(
-        self, zoom: float = 1.0, *, plain: bool = False, drawn: bool = False, lives: bool = False
-    ) -> None:
+        self, zoom: float = 1.0, *, plain: bool = False, drawn: bool = False, lives: bool = False, voiced: bool = False
+    ) -> None:  # fmt: skip
         self.words_font = themes.serif(15 * zoom)
         self.sounds_font = themes.serif(11.5 * zoom)
         self.ruler_font = themes.sans(7.5 * (zoom + 1) / 2)
         word, sound = QFontMetricsF(self.words_font), QFontMetricsF(self.sounds_font)
         self.ruler = QFontMetricsF(self.ruler_font).height() + 3
         self.wave = 27.0 * zoom
+        self.pitch = 20.0 * (zoom + 1) / 2 if voiced else 0.0
         self.words = word.height() + 2
         self.sounds = sound.height() + 2
         self.ribbon = 32.0 * zoom
@@ -39,9 +40,11 @@ class Bands:
         self.gap = 9.0
         if plain:  # nothing was listened to yet: the waveform alone
             self.wave, self.gap = 58.0 * zoom, 12.0
-            self.words = self.sounds = self.ribbon = self.glyphs = self.exposures = self.life = 0.0
+            self.pitch = self.words = self.sounds = self.ribbon = self.glyphs = self.exposures = (
+                self.life
+            ) = 0.0
         self.height = (
-            self.ruler + self.wave + self.words + self.sounds + self.ribbon + self.glyphs
+            self.ruler + self.wave + self.pitch + self.words + self.sounds + self.ribbon + self.glyphs
             + self.exposures + self.life + self.gap
         )  # fmt: skip
         # Lambdas: to wrap Qt's own functions loads all its signatures, a tenth of a second.
@@ -53,8 +56,12 @@ class Bands:
         return self.sounds_top if level == "sound" else self.ruler, self.height - self.gap
 
     @property
-    def words_top(self) -> float:
+    def pitch_top(self) -> float:
         return self.ruler + self.wave
+
+    @property
+    def words_top(self) -> float:
+        return self.pitch_top + self.pitch
 
     @property
     def sounds_top(self) -> float:
@@ -78,5 +85,7 @@ class Bands:
 
 
 @lru_cache(64)
-def _made(cls: type[Bands], zoom: float, plain: bool, drawn: bool, lives: bool, _: float) -> Bands:
-    return cls(zoom, plain=plain, drawn=drawn, lives=lives)
+def _made(
+    cls: type[Bands], zoom: float, plain: bool, drawn: bool, lives: bool, voiced: bool, _: float
+) -> Bands:
+    return cls(zoom, plain=plain, drawn=drawn, lives=lives, voiced=voiced)

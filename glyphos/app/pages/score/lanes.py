@@ -33,8 +33,13 @@ class Lanes(Sheet):
 
     def show_voice(self, voice: Voice | None) -> None:
         """The pitch of the voice over the words, with its accents; None: not wanted."""
-        if voice is not self.voice:
-            self.voice = voice
+        if voice is self.voice:
+            return
+        other = (voice is None) != (self.voice is None)
+        self.voice = voice
+        if other:
+            self.reflow()
+        else:
             self.update()
 
     def show_life(self, life: LifeLane | None) -> None:

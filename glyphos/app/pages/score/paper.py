@@ -77,8 +77,8 @@ class Paper(Lanes):
                 painter.restore()
             if self.voice is not None and self.reading is not None:
                 painter.save()
-                painter.translate(MARGIN, y + self.bands.words_top)
-                paint_pitch(painter, self.voice, self.page.rows[r], self.bands.words, self.theme)
+                painter.translate(MARGIN, y + self.bands.pitch_top)
+                paint_pitch(painter, self.voice, self.page.rows[r], self.bands.pitch, self.theme)
                 painter.restore()
             if self.life is not None and self.reading is not None:
                 painter.save()

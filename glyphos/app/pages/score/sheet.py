@@ -231,7 +231,12 @@ class Sheet(Themed):
         """As large as the whole line still fits the room with air between its letters."""
         for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
             size, plain = self.zoom * larger, larger == 1.0
-            bands = Bands.of(size, drawn=self.exposed is not None, lives=self.life is not None)
+            bands = Bands.of(
+                size,
+                drawn=self.exposed is not None,
+                lives=self.life is not None,
+                voiced=self.voice is not None,
+            )
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
             rows = self._rows_that_fit(bands)
             scale = size * fitting_scale(

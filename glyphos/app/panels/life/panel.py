@@ -75,6 +75,8 @@ class LifePanel(QWidget):
         self.strength = QSlider(Qt.Orientation.Horizontal)
         self.strength.setRange(0, FINE)
         self.strength.setAccessibleName("Strength of the mood")
+        strength_label = QLabel("Streng&th")
+        strength_label.setBuddy(self.strength)
         self.strength.setToolTip("Strength of the mood that is chosen in the list")
         halves = QGridLayout()
         halves.setContentsMargins(0, 0, 0, 0)
@@ -84,7 +86,7 @@ class LifePanel(QWidget):
         column.setContentsMargins(16, 4, 16, 10)
         column.setSpacing(5)
         for parts in ((self.on, self.head_on, self.another), (grid,), (self.mood, self.feel, self.suggest), (self.spans,),
-                      (self.strength, self.remove), (halves,)):  # fmt: skip
+                      (strength_label, self.strength, self.remove), (halves,)):  # fmt: skip
             row_ = QHBoxLayout()
             for part in parts:
                 if isinstance(part, QGridLayout):
