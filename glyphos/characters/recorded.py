@@ -7,6 +7,7 @@ import io
 import re
 from collections.abc import Sequence
 from dataclasses import replace
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -112,13 +113,20 @@ def _meant(column: str) -> str | None:
 
 
 def open_layer(path: Path, fps: float = 0.0) -> tuple[Layer, list[str]]:
-    """A table or a BVH clip as a layer, and what a person should know of it. DocumentError, one sentence."""
+    """A table or a BVH clip as a layer, and what a person should know of it; kept until the file is
+    another. DocumentError, one sentence."""
     try:
-        if path.stat().st_size > MOST_BYTES:
+        state = path.stat()
+        if state.st_size > MOST_BYTES:
             raise DocumentError(f"{path.name} is larger than 256 MB; cut it.")
-        data = path.read_bytes()
+        return _opened(path, state.st_mtime_ns, state.st_size, fps)
     except OSError:
         raise DocumentError(f"{path.name} is not there; put it back, or choose another.") from None
+
+
+@lru_cache(8)
+def _opened(path: Path, _changed: int, _size: int, fps: float) -> tuple[Layer, list[str]]:
+    data = path.read_bytes()
     if path.suffix.lower() == ".bvh":
         from .bvh import read_bvh
 

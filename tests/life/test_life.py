@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from glyphos.characters.channels import face_channels
-from glyphos.characters.recorded import read_layer
+from glyphos.characters.recorded import open_layer, read_layer
 from glyphos.cli.main import app
 from glyphos.errors import DocumentError, GlyphosError
 from glyphos.motion import gestures
@@ -288,6 +288,17 @@ class Recorded(unittest.TestCase):
         )
         self.assertEqual(set(layer.curves), {"head_yaw", "jaw_open", "brow_inner_raise"})
         self.assertEqual(said, [])
+
+    def test_it_is_read_once_until_the_file_is_another(self) -> None:
+        path = Path(self.enterContext(tempfile.TemporaryDirectory())) / "a.csv"
+        path.write_text("time,jaw_open\n0,0.1\n1,0.1")
+        layer = open_layer(path)[0]
+        self.assertIs(open_layer(path)[0], layer)
+        path.write_text("time,jaw_open\n0,0.25\n1,0.25")
+        self.assertEqual(open_layer(path)[0].curves["jaw_open"][0], 0.25)
+        path.unlink()
+        with self.assertRaisesRegex(DocumentError, "not there"):
+            open_layer(path)
 
     def test_what_is_no_table_is_one_sentence(self) -> None:
         for data, said in (

@@ -17,7 +17,7 @@ from ...production.kinds import Key
 from ..drawing.pictures import Pictures
 from .current import Current
 from .document import Document
-from .jobs import Jobs
+from .jobs import Jobs, same
 from .living import Living
 
 KEPT = 6
@@ -95,21 +95,18 @@ class Exposing(QObject):
     @property
     def settled(self) -> bool:
         """Whether the sheet is made of what is there now."""
-        return _same(self._wanted(), self._made_of)
+        return same(self._wanted(), self._made_of)
 
     def _wanted(self) -> object:
         line, character, motion = self._current.line, self.character, self._living.motion
         if line is None or character is None or motion is None or not self._current.heard:
             return None
-        # Identities say enough, and are held while they count
         return (
-            (self._document.folder, line.slug),
-            id(motion),
+            (str(self._document.folder), line.slug),
             motion,
             character.drawings,
             line.held,
             line.delivery,
-            id(line.reading),
             line.reading,
         )
 
@@ -122,7 +119,7 @@ class Exposing(QObject):
                 self._sheet = None
                 self.sheet_ready.emit()
             return
-        if _same(wanted, self._made_of) or self._jobs.find("exposing") is not None:
+        if same(wanted, self._made_of) or self._jobs.find("exposing") is not None:
             return  # what is being chosen ends first, or nothing new would be seen under a slider
         line, character, motion = self._current.line, self.character, self._living.motion
         assert line is not None and character is not None and motion is not None
@@ -131,7 +128,7 @@ class Exposing(QObject):
         if (
             self._sheet is not None
             and isinstance(self._made_of, tuple)
-            and self._made_of[0] != (self._document.folder, line.slug)
+            and self._made_of[0] != (str(self._document.folder), line.slug)
         ):
             self._sheet = None  # of another line
 
@@ -157,13 +154,6 @@ def _chosen(motion: Motion, drawings: Drawings, line: Line) -> Sheet:
     made = sheet_of(motion, drawings, line.held, line.reading, line.delivery)
     _ = made.helping  # found here, not where it is shown
     return made
-
-
-def _same(a: object, b: object) -> bool:
-    """Whether two wishes are made of the same things, without comparing what is in them."""
-    if not isinstance(a, tuple) or not isinstance(b, tuple):
-        return a is b
-    return a[:2] == b[:2] and a[3:6] == b[3:6] and a[6] == b[6]
 
 
 def _files(drawings: Drawings) -> list[object]:

@@ -68,7 +68,7 @@ class Job:
     @property
     def fresh(self) -> bool:
         """Whether what it began with still holds."""
-        return self.inputs is None or _same(self.given, self.inputs())
+        return self.inputs is None or same(self.given, self.inputs())
 
 
 class Jobs(QObject):
@@ -259,8 +259,8 @@ class Jobs(QObject):
             self.talk.try_to(lambda: ended(problem))
 
 
-def _same(a: object, b: object) -> bool:
+def same(a: object, b: object) -> bool:
     """Whether two snapshots are of the same values: the same objects, or equal plain ones."""
     if isinstance(a, tuple) and isinstance(b, tuple):
-        return len(a) == len(b) and all(_same(x, y) for x, y in zip(a, b, strict=True))
+        return len(a) == len(b) and all(same(x, y) for x, y in zip(a, b, strict=True))
     return a is b or (isinstance(a, (str, int, float, bool)) and type(a) is type(b) and a == b)

@@ -19,7 +19,7 @@ from ...production.documents import Line
 from ...production.kinds import Key
 from .current import Current
 from .document import Document
-from .jobs import Jobs
+from .jobs import Jobs, same
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
     from ...voice.voice import Voice
@@ -87,13 +87,13 @@ class Living(QObject):
     @property
     def settled(self) -> bool:
         """Whether nothing is to come."""
-        return _same(self._wanted(), self._made_of)
+        return same(self._wanted(), self._made_of)
 
     @property
     def voice(self) -> Voice | None:
         """The voice of the shown line, if it was analysed."""
         key = self._key()
-        return self._voice[1] if self._voice is not None and _same(self._voice[0], key) else None
+        return self._voice[1] if self._voice is not None and same(self._voice[0], key) else None
 
     def values(self, seconds: float) -> dict[str, float]:
         """All channels at a time: the rest of the face as it was made last, over the present speech."""
@@ -117,7 +117,7 @@ class Living(QObject):
         line, opened = self._current.line, self._current.opened
         if line is None or line.reading is None or opened is None:
             return None
-        return (self._document.folder, line.slug), line.reading, opened
+        return (str(self._document.folder), line.slug), line.reading, opened
 
     def _wanted(self) -> tuple[object, ...] | None:
         line, speech, key = self._current.line, self._current.motion, self._key()
@@ -126,7 +126,7 @@ class Living(QObject):
         sounds = line.life is not None or self._hears
         if (sounds and key is None) or not (sounds or line.lives):
             return None  # its sound is still being read, or nothing is asked for
-        place = (self._document.folder, line.slug)
+        place = (str(self._document.folder), line.slug)
         return (
             place,
             speech,
@@ -149,7 +149,7 @@ class Living(QObject):
             if had:
                 self.changed.emit()
             return
-        if _same(wanted, self._made_of) or self._jobs.find(NAME) is not None:
+        if same(wanted, self._made_of) or self._jobs.find(NAME) is not None:
             return  # what is being made ends first
         if self._made_of is not None and self._made_of[0] != wanted[0]:
             self._drop()  # of another line
@@ -242,14 +242,4 @@ def _is_felt(offer: Offer, line: Line) -> bool:
     """Whether a line has that mood there already."""
     return any(
         m.mood == offer.mood and m.start < offer.end and m.end > offer.start for m in line.moods
-    )
-
-
-def _same(a: tuple[object, ...] | None, b: tuple[object, ...] | None) -> bool:
-    """Whether two wishes are made of the same things, by identity where comparing takes long."""
-    if a is None or b is None:
-        return a is b
-    return len(a) == len(b) and all(
-        x is y or (not hasattr(x, "phrases") and not hasattr(x, "values") and x == y)
-        for x, y in zip(a, b, strict=True)
     )
