@@ -379,7 +379,7 @@ def heads(reading: Reading) -> None:
     from glyphos.characters.models.gltf import read_gltf
     from glyphos.characters.poses import POSES
     from glyphos.characters.posing import Poser, played
-    from glyphos.handoff.keys import eased, reduced
+    from glyphos.motion.fewest import eased, reduced
     from glyphos.stage.renderer import Shot, Stage
     from tests.characters.remade import nameless, plain
 

@@ -17,7 +17,8 @@ from pathlib import Path
 import msgspec
 
 from ..errors import sentence
-from ..production.documents import Line, with_reading
+from ..production.carrying import with_reading
+from ..production.documents import Line
 from ..production.production import Production
 from ..progress import Progress
 from ..speech.lexicon import parse_lexicon

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 from ..errors import GlyphosError, SaveError, ScriptError
 from ..files import make_folder
 from ..motion.curve import Motion
+from ..motion.fewest import ERROR
 from ..motion.loudness import measure
 from ..motion.perform import perform
 from ..production.documents import Character, Line
@@ -22,7 +23,6 @@ from ..progress import Progress
 from ..rates import frame_rate
 from ..speech.recording import open_recording
 from . import curves, timing
-from .keys import ERROR
 
 if TYPE_CHECKING:  # it brings all of the solver with it
     from ..characters.dressing import Dressed
@@ -263,4 +263,6 @@ def motion_of(line: Line, audio: Path, rate: Fraction, folder: Path) -> Motion:
         line.faces,
         layers=layers,
         happenings=line.happenings,
+        touches=line.touches,
+        mix=line.mix,
     )

@@ -9,9 +9,9 @@ from pathlib import Path
 from ..characters.dressing import Dress, Dressed
 from ..errors import SaveError
 from ..files import DISK, make_folder
+from ..motion.fewest import eased, reduced
 from .curves import DIGITS
 from .handing import Handing, rested
-from .keys import eased, reduced
 
 
 def to_csv(dress: Dress, handing: Handing) -> bytes:

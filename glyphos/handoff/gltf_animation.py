@@ -17,8 +17,8 @@ from ..characters.models.compressed import described, placeholder
 from ..characters.models.container import Container, glb, read_container
 from ..characters.posing import turns_of
 from ..errors import SaveError
+from ..motion.fewest import reduced
 from .handing import Handing
-from .keys import reduced
 
 FLOAT = 5126
 LINEAR = "LINEAR"

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..characters.dressing import Dress
-from .keys import ERROR
+from ..motion.fewest import ERROR
 
 
 @dataclass(frozen=True)

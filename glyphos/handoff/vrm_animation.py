@@ -12,9 +12,9 @@ from ..characters.dressing import Dress, Dressed
 from ..characters.models.container import glb
 from ..characters.models.looking import TURNS
 from ..errors import SaveError
+from ..motion.fewest import reduced
 from .gltf_animation import Added, from_zero, keyed
 from .handing import Handing
-from .keys import reduced
 
 PRESETS = {
     "aa", "ih", "ou", "ee", "oh", "blink", "blinkLeft", "blinkRight", "happy", "angry", "sad", "relaxed",

@@ -11,28 +11,31 @@ from ..speech.reading import Reading
 from ..voice.voice import analyse
 from .curve import Motion
 from .delivery import Delivery
-from .layers import Layer, compose
+from .layers import Composed, Layer, composed
 from .life.event import Liveliness
 from .life.hands import Happening
 from .life.living import Life, live
+from .mix import Mix
 from .mood import Faces, MoodSpan
+from .touch.keys import Touch
 
 
 def whole(
     speech: Motion, reading: Reading, delivery: Delivery, life: Life | None, moods: Sequence[MoodSpan],
-    faces: Faces | None = None, layers: Sequence[Layer] = (),
-) -> Motion:  # fmt: skip
-    """Speech with what is laid on it."""
+    faces: Faces | None = None, layers: Sequence[Layer] = (), touches: Sequence[Touch] = (), mix: Mix | None = None,
+) -> Composed:  # fmt: skip
+    """Speech with what is laid on it, and what each layer brings."""
     own = faces or Faces()
-    return compose(
-        speech, reading, delivery, life=life, moods=moods, upper=own.upper, lower=own.lower, layers=layers
+    return composed(
+        speech, reading, delivery, life=life, moods=moods, upper=own.upper, lower=own.lower, layers=layers,
+        touches=touches, mix=mix or Mix(),
     )  # fmt: skip
 
 
 def whole_of(
     speech: Motion, reading: Reading, delivery: Delivery, samples: np.ndarray | None, liveliness: Liveliness | None,
     moods: Sequence[MoodSpan] = (), faces: Faces | None = None, layers: Sequence[Layer] = (),
-    happenings: Sequence[Happening] = (),
+    happenings: Sequence[Happening] = (), touches: Sequence[Touch] = (), mix: Mix | None = None,
 ) -> Motion:  # fmt: skip
     """The same from the recording's samples (mono, 16 kHz); without them life comes from words alone."""
     life = None
@@ -43,4 +46,4 @@ def whole_of(
             else np.asarray(samples, np.float64)
         )
         life = live(analyse(sound, reading), liveliness, reading.text, happenings, reading)
-    return whole(speech, reading, delivery, life, moods, faces, layers)
+    return whole(speech, reading, delivery, life, moods, faces, layers, touches, mix).motion

@@ -19,6 +19,7 @@ from ..speech.parts import Flat
 from ..speech.reading import AudioInfo, Phrase, Reading
 from ..speech.recording import read_channels
 from .adding import digest, paragraphs_of
+from .carrying import cut_to
 from .documents import Line, slugify
 from .production import Production
 
@@ -154,7 +155,7 @@ def _piece_line(
         line, slug=slug, audio=f"audio/{piece.name}", speaker=speaker or line.speaker,
         script=reading.text, reading=reading, duration=round(end - start, 6), digest=digest(piece),
         offered=(), confirmed=False, channel=0,
-        held=within(line.held, line.reading, start, end, reading),
+        held=within(line.held, line.reading, start, end, reading), **cut_to(line, reading, start, end),
     )  # fmt: skip
 
 

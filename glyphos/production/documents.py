@@ -16,7 +16,9 @@ from ..characters.fittings import Fitting
 from ..motion.delivery import Delivery
 from ..motion.life.event import Liveliness
 from ..motion.life.hands import Happening
+from ..motion.mix import Mix
 from ..motion.mood import Faces, MoodSpan
+from ..motion.touch.keys import Touch
 from ..speech.reading import Reading
 
 VERSION = 1
@@ -34,6 +36,17 @@ class Recorded(msgspec.Struct, frozen=True):
     on: bool = True
 
 
+class Aside(msgspec.Struct, frozen=True):
+    """Something that rode on sounds which are gone: one of its fields, and what it was in words. It waits to
+    be placed again or dropped."""
+
+    what: str
+    touch: Touch | None = None
+    happening: Happening | None = None
+    mood: MoodSpan | None = None
+    held: Pin | None = None
+
+
 class Line(msgspec.Struct, frozen=True):
     """One recording of one speaker with its script; `audio` is relative to the production.
 
@@ -42,7 +55,8 @@ class Line(msgspec.Struct, frozen=True):
     an earlier take had, as (sound, whether its end). `channel`: which one is listened to (from 1;
     0 is all of them). `condition`: listen to a cleaned copy. `held`: drawings placed by hand.
     `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly;
-    `happenings`: what was placed in its life by hand; `recorded`: curves laid on it.
+    `happenings`: what was placed in its life by hand; `recorded`: curves laid on it; `touches`: keys by
+    hand; `mix`: of all these layers; `aside`: what could not be carried to another reading.
     """
 
     slug: str
@@ -65,13 +79,17 @@ class Line(msgspec.Struct, frozen=True):
     faces: Faces = Faces()
     happenings: tuple[Happening, ...] = ()
     recorded: tuple[Recorded, ...] = ()
+    touches: tuple[Touch, ...] = ()
+    mix: Mix = Mix()
+    aside: tuple[Aside, ...] = ()
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 
     @property
     def lives(self) -> bool:
         """Whether more than its mouth moves."""
-        return self.life is not None or bool(self.moods) or any(r.on for r in self.recorded)
+        laid = self.life is not None or bool(self.moods) or any(r.on for r in self.recorded)
+        return laid or bool(self.touches) or self.mix != Mix()
 
     @property
     def state(self) -> str:
@@ -124,19 +142,6 @@ class Header(msgspec.Struct, frozen=True):
     lines: tuple[str, ...] = ()
     format: Literal["glyphos-production"] = "glyphos-production"
     version: Literal[1] = 1
-
-
-def with_reading(line: Line, reading: Reading) -> Line:
-    """A line that was listened to: it stays confirmed only with the same words and sounds."""
-    same = line.reading is not None and _said(reading) == _said(line.reading)
-    return msgspec.structs.replace(
-        line, reading=reading, problem="", confirmed=line.confirmed and same,
-        offered=line.offered if same else (),
-    )  # fmt: skip
-
-
-def _said(reading: Reading) -> list[tuple[str, ...]]:
-    return [(w.text, *(p.ipa for p in w.phones)) for w in reading.words()]
 
 
 def slugify(text: str, taken: Collection[str]) -> str:

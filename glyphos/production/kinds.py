@@ -18,7 +18,10 @@ from ..characters.drawings.pins import check_pins
 from ..characters.fittings import check_fitting
 from ..errors import DocumentError, GlyphosError, NewerError
 from ..motion.life.hands import check_happenings
+from ..motion.mix import check_mix
 from ..motion.mood import check_moods
+from ..motion.regions import ranges
+from ..motion.touch.keys import check_touches
 from ..rates import frame_rate
 from ..speech.checking import check_reading
 from ..speech.lexicon import Lexicon, parse_lexicon
@@ -107,6 +110,8 @@ def _check_line(line: Line) -> None:
     check_pins(line.held)
     check_moods(line.moods)
     check_happenings(line.happenings)
+    check_touches(line.touches, list(ranges()))
+    check_mix(line.mix)
     for r in line.recorded:
         if PurePosixPath(r.file).is_absolute() or ".." in PurePosixPath(r.file).parts:
             raise DocumentError(f"the recorded curves {r.file} lie outside its folder")

@@ -3,6 +3,8 @@ word, wherever that is by now."""
 
 from __future__ import annotations
 
+from bisect import bisect_right
+
 import msgspec
 
 from .parts import Flat
@@ -26,7 +28,11 @@ def anchored(reading: Reading, seconds: float) -> Anchor:
     flat = Flat.of(reading)
     if not flat.phones:
         return Anchor(seconds)
-    k = min(range(len(flat.phones)), key=lambda i: _away(flat, i, seconds))
+    near = bisect_right(flat.starts, seconds)
+    k = min(
+        range(max(0, near - 2), min(near + 1, len(flat.phones))),
+        key=lambda i: _away(flat, i, seconds),
+    )
     phone = flat.phones[k]
     inside = min(max(seconds, phone.start), phone.end)
     share = (inside - phone.start) / max(1e-9, phone.end - phone.start)

@@ -28,8 +28,8 @@ from glyphos.characters.posing import Poser
 from glyphos.errors import SaveError
 from glyphos.handoff.dressed import hand_over
 from glyphos.handoff.handing import Handing
-from glyphos.handoff.keys import eased, reduced
 from glyphos.motion.curve import Motion
+from glyphos.motion.fewest import eased, reduced
 from glyphos.motion.perform import perform
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production

@@ -22,12 +22,13 @@ from glyphos.cli.main import app
 from glyphos.errors import DocumentError, GlyphosError
 from glyphos.motion import gestures
 from glyphos.motion.delivery import Delivery
-from glyphos.motion.layers import REGIONS, Layer, compose, region_of
+from glyphos.motion.layers import Layer, compose
 from glyphos.motion.life.event import Liveliness
 from glyphos.motion.life.living import Life, live
 from glyphos.motion.mood import MoodSpan, check_moods, moods
 from glyphos.motion.perform import perform
 from glyphos.motion.placed import in_the_face
+from glyphos.motion.regions import REGIONS, region_of
 from glyphos.speech.reading import encode
 from tests.examples import examples
 from tests.voice.test_voice import line, voice

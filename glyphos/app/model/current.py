@@ -38,7 +38,7 @@ class Current(QObject):
     reading_changed = Signal()
     sound_changed = Signal()
     motion_changed = Signal()
-    other_changed = Signal()  # the delivery that it is compared with
+    other_changed = Signal()  # the state that it is compared with
     state_changed = Signal()  # its speaker, its problem, the pins that are offered
 
     def __init__(self, document: Document, selection: Selection, derived: Derived) -> None:
@@ -47,7 +47,7 @@ class Current(QObject):
         self.line: Line | None = None
         self.opened: Opened | None = None
         self.motion: Motion | None = None
-        self.other: Delivery | None = None
+        self.other: Line | None = None
         self.motion_window: tuple[float, float] | None = None  # what differs; None: all of it
         self.view_span = (0.0, 0.0)  # what the score shows, computed first
         self.near_span = (0.0, 0.0)  # beside the playhead, computed before all else
@@ -192,9 +192,9 @@ class Current(QObject):
                 self._rest.start()
         self.motion_changed.emit()
 
-    def compare_with(self, other: Delivery | None) -> None:
-        """Another delivery to compare the line's own with; None for no more."""
-        if other != self.other:
+    def compare_with(self, other: Line | None) -> None:
+        """Another state of the line, to compare how it moves; None for no more."""
+        if other is not self.other:
             self.other = other
             self.other_changed.emit()
 

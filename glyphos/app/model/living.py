@@ -22,10 +22,25 @@ from .document import Document
 from .jobs import Jobs, same
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
+    from ...motion.layers import Composed, Layer
+    from ...motion.life.living import Life
     from ...voice.voice import Voice
 
 NAME = "living"
-Made = tuple["Voice | None", tuple[Event, ...], Motion, list[str]]
+
+
+@dataclass(frozen=True)
+class Ground:
+    """What layers are put together of, besides what a hand drags: found in the background."""
+
+    voice: Voice | None
+    life: Life | None
+    layers: tuple[Layer, ...]
+    said: tuple[str, ...]
+
+    @property
+    def events(self) -> tuple[Event, ...]:
+        return self.life.events if self.life is not None else ()
 
 
 @dataclass(frozen=True)
@@ -47,12 +62,12 @@ class Living(QObject):
     def __init__(self, document: Document, current: Current, jobs: Jobs) -> None:
         super().__init__()
         self._document, self._current, self._jobs = document, current, jobs
-        self._whole: Motion | None = None
+        self.composed: Composed | None = None  # what is shown, with what each layer brings
+        self._ground: Ground | None = None
+        self._ground_of: tuple[object, ...] | None = None
         self._made_of: tuple[object, ...] | None = None
         self._voice: tuple[tuple[object, ...], Voice] | None = None  # what it is of
         self._hears = False  # whether the voice is wanted by itself
-        self.events: tuple[Event, ...] = ()
-        self.said: list[str] = []  # what of it cannot be used, in words
         self.offers: tuple[Offer, ...] = ()  # moods that voice and script suggest
         document.opened.connect(self._forget)
         document.changed.connect(self._follow)
@@ -65,8 +80,7 @@ class Living(QObject):
 
     def _drop(self) -> None:
         """What was made, and what was said of it."""
-        self._whole = self._made_of = None
-        self.events, self.said = (), []
+        self.composed = self._made_of = self._ground = self._ground_of = None
 
     def _withdraw(self) -> None:
         self.offers = ()
@@ -78,11 +92,21 @@ class Living(QObject):
     # ---- asking -------------------------------------------------------------------------------
 
     @property
+    def events(self) -> tuple[Event, ...]:
+        """What happens in the face."""
+        return self._ground.events if self._ground is not None else ()
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """What of it cannot be used, in words."""
+        return self._ground.said if self._ground is not None else ()
+
+    @property
     def motion(self) -> Motion | None:
         """The whole face where it is made of the present speech, else the speech."""
         speech = self._current.motion
         fresh = self._made_of is not None and self._made_of[1] is speech
-        return self._whole if fresh and self._whole is not None else speech
+        return self.composed.motion if fresh and self.composed is not None else speech
 
     @property
     def settled(self) -> bool:
@@ -100,9 +124,9 @@ class Living(QObject):
         speech, motion = self._current.motion, self.motion
         if speech is None or motion is None:
             return {}
-        if motion is not speech or self._whole is None:
+        if motion is not speech or self.composed is None:
             return motion.at(seconds)
-        return {**self._whole.at(seconds), **speech.at(seconds)}
+        return {**self.composed.motion.at(seconds), **speech.at(seconds)}
 
     # ---- making -------------------------------------------------------------------------------
 
@@ -119,62 +143,90 @@ class Living(QObject):
             return None
         return (str(self._document.folder), line.slug), line.reading, opened
 
-    def _wanted(self) -> tuple[object, ...] | None:
-        line, speech, key = self._current.line, self._current.motion, self._key()
-        if line is None or speech is None or line.reading is None:
+    def _grounds(self) -> tuple[object, ...] | None:
+        """What the ground is made of; the place first."""
+        line, key = self._current.line, self._key()
+        if line is None or line.reading is None:
             return None
         sounds = line.life is not None or self._hears
         if (sounds and key is None) or not (sounds or line.lives):
             return None  # its sound is still being read, or nothing is asked for
         place = (str(self._document.folder), line.slug)
         return (
-            place,
-            speech,
-            line.life,
-            line.moods,
-            line.faces,
-            line.happenings,
-            line.recorded,
-            line.reading,
-            self._current.opened,
-            self._hears,
-        )
+            place, line.life, line.happenings, line.recorded, line.reading, self._current.opened, self._hears,
+            self._current.fps,
+        )  # fmt: skip
+
+    def _wanted(self) -> tuple[object, ...] | None:
+        """What the face is put together of: its ground, speech, and what a hand drags."""
+        line, speech, ground = self._current.line, self._current.motion, self._grounds()
+        if line is None or speech is None or ground is None:
+            return None
+        return (ground, speech, line.delivery, line.moods, line.faces, line.touches, line.mix)
 
     def refresh(self) -> None:
         """Make it anew, if it is another."""
         wanted = self._wanted()
         if wanted is None:
-            had = self._whole is not None
+            had = self.composed is not None
             self._drop()
             if had:
                 self.changed.emit()
             return
-        if same(wanted, self._made_of) or self._jobs.find(NAME) is not None:
-            return  # what is being made ends first
-        if self._made_of is not None and self._made_of[0] != wanted[0]:
+        if same(wanted, self._made_of):
+            return
+        ground = self._grounds()
+        assert ground is not None
+        if same(ground, self._ground_of):
+            self._put_together(wanted)
+        elif self._jobs.find(NAME) is None:  # what is being made ends first
+            self._find_ground(ground)
+
+    def _find_ground(self, wanted: tuple[object, ...]) -> None:
+        if self._ground_of is not None and self._ground_of[0] != wanted[0]:
             self._drop()  # of another line
-        line, speech, opened = self._current.line, self._current.motion, self._current.opened
-        assert line is not None and speech is not None
+        line, opened = self._current.line, self._current.opened
+        assert line is not None
         samples = opened.recording.samples if opened is not None else np.zeros(0, np.float32)
         key, known, hears, folder = self._key(), self.voice, self._hears, self._document.folder
+        fps = float(self._current.fps)
 
-        def apply(made: Made) -> None:
-            now = self._wanted()
+        def apply(made: Ground) -> None:
+            now = self._grounds()
             if now is None or now[0] != wanted[0]:
                 return  # another line is shown by now
-            voice, self.events, self._whole, self.said = made
-            self._made_of = wanted
-            if voice is not None and key is not None:
-                self._voice = (key, voice)
-            self.changed.emit()
+            self._ground, self._ground_of = made, wanted
+            if made.voice is not None and key is not None:
+                self._voice = (key, made.voice)
+            whole = self._wanted()
+            if (
+                whole is not None
+            ):  # with the hand as it is by now; if the ground is not, it is found again
+                self._put_together((wanted, *whole[1:]))
 
         def ended(problem: str) -> None:
-            if problem:
-                self._made_of = wanted  # it would fail again
+            if problem and self._grounds() is not None:
+                self._made_of, self._ground_of = self._wanted(), wanted  # it would fail again
+                self._ground = self.composed = None
             self.refresh()  # what has become of it meanwhile
 
-        self._jobs.submit("Giving life", lambda _: _made(line, speech, samples, known, hears, folder), apply, name=NAME,
+        self._jobs.submit("Giving life", lambda _: ground_of(line, samples, known, hears, folder, fps), apply, name=NAME,
                           quiet=True, ended=ended)  # fmt: skip
+
+    def _put_together(self, wanted: tuple[object, ...]) -> None:
+        """Compose at once, or only touch up what is composed."""
+        line, speech, ground = self._current.line, self._current.motion, self._ground
+        if ground is None:
+            return
+        assert line is not None and speech is not None and line.reading is not None
+        before, now = self._made_of, wanted
+        touched = before is not None and same(before[:5], now[:5]) and same(before[6:], now[6:])
+        if touched and self.composed is not None:
+            self.composed = self.composed.retouched(line.touches, line.reading, line.mix)
+        else:
+            self.composed = face_of(line, speech, ground)
+        self._made_of = wanted
+        self.changed.emit()
 
     # ---- offering -----------------------------------------------------------------------------
 
@@ -199,12 +251,11 @@ class Living(QObject):
         self.changed.emit()
 
 
-def _made(
-    line: Line, speech: Motion, samples: np.ndarray, known: Voice | None, hears: bool, folder: Path
-) -> Made:  # fmt: skip
-    """Voice, events and the motion of the whole face."""
+def ground_of(
+    line: Line, samples: np.ndarray, known: Voice | None, hears: bool, folder: Path, fps: float
+) -> Ground:  # fmt: skip
+    """Voice and life of a line, and the curves that are laid on it."""
     from ...motion.life.living import live
-    from ...motion.whole import whole
     from ...production.layers import layers_of
     from ...voice.voice import analyse
 
@@ -214,9 +265,19 @@ def _made(
         voice = known or analyse(np.asarray(samples, np.float64), line.reading)
     if line.life is not None and voice is not None:
         life = live(voice, line.life, line.reading.text, line.happenings, line.reading)
-    layers, said = layers_of(line, folder, float(speech.fps))
-    made = whole(speech, line.reading, line.delivery, life, line.moods, line.faces, layers)
-    return voice, life.events if life is not None else (), made, said
+    layers, said = layers_of(line, folder, fps)
+    return Ground(voice, life, tuple(layers), tuple(said))
+
+
+def face_of(line: Line, speech: Motion, ground: Ground) -> Composed:
+    """A line's face put together."""
+    from ...motion.whole import whole
+
+    assert line.reading is not None
+    return whole(
+        speech, line.reading, line.delivery, ground.life, line.moods, line.faces, ground.layers,
+        line.touches, line.mix,
+    )  # fmt: skip
 
 
 def _offers(line: Line, samples: np.ndarray, known: Voice | None) -> tuple[Offer, ...]:

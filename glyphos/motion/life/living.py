@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
@@ -36,6 +37,23 @@ class Life:
     @property
     def draws(self) -> Draws:
         return Draws(self.line, self.liveliness.seed)
+
+    @cached_property
+    def head(self) -> tuple[Array, ...]:
+        """Times and angles of the head (yaw, pitch, roll), whatever the rate they are wanted at."""
+        return head_curves(self.voice, self.draws, self.events, self.liveliness.of("head"))
+
+    @cached_property
+    def _made(self) -> dict[tuple[float, ...], Curves]:
+        return {}
+
+    def curves(self, times: Array, fps: float) -> Curves:
+        """`life_curves` at evenly rising times; the last ones are remembered."""
+        key = (float(times[0]), float(times[-1]), len(times), fps) if len(times) else ()
+        if key not in self._made:
+            self._made.clear()
+            self._made[key] = life_curves(self, times, fps)
+        return self._made[key]
 
 
 def live(
@@ -87,7 +105,7 @@ def _head_and_gaze(life: Life, times: Array) -> Curves:
     """Head angles, and eyes that look where they look in the world whatever the head does (the
     vestibulo-ocular reflex)."""
     wish, draws = life.liveliness, life.draws
-    grid, *axes = head_curves(life.voice, draws, life.events, wish.of("head"))
+    grid, *axes = life.head
     made: Curves = {}
     for name, axis in zip(("head_yaw", "head_pitch", "head_roll"), axes, strict=True):
         made[name] = np.interp(times, grid, axis)

@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from ....errors import EditError, GlyphosError
+from ....production.carrying import reread
 from ....production.documents import Line
 from ....production.kinds import LEX, Key, line_key
 from ....speech import edits
@@ -43,9 +44,7 @@ class Correcting(Desk):
         line = document.kept_line(self.selection.slug)
         if line is None:
             return
-        new = msgspec.structs.replace(
-            line, reading=reading, script=line.script if script is None else script
-        )
+        new = reread(line, reading, script=line.script if script is None else script)
         step = document.change(name, {line_key(line.slug): new, **(with_keys or {})})
         if select is not None:
             self.selection.select(select)
@@ -92,7 +91,7 @@ class Correcting(Desk):
         line = self.context.document.kept_line(self.selection.slug)
         if line is not None and self._base is not None:
             self._move = move
-            shown = msgspec.structs.replace(line, reading=move(self._base))
+            shown = reread(line, move(self._base))
             self.context.document.preview(line_key(line.slug), shown)
 
     @property
@@ -172,7 +171,7 @@ class Correcting(Desk):
         for sound, end in line.offered:
             if sound < len(flat.phones):
                 reading = edits.set_pin(reading, Edge(sound, end), True)
-        new = msgspec.structs.replace(line, reading=reading, offered=())
+        new = reread(line, reading, offered=())
         self.context.document.change("Set offered pins", {line_key(line.slug): new})
 
     def _line(self) -> Line:

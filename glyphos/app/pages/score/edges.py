@@ -9,9 +9,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-import msgspec
 from PySide6.QtCore import QObject, QTimer
 
+from ....production.carrying import reread
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ....speech.reading import Reading
@@ -93,7 +93,7 @@ class EdgeFinder(QObject):
             def patch(line: Line | None) -> Line | None:
                 if line is None or line.reading is not asked:
                     return line
-                return msgspec.structs.replace(line, reading=made)
+                return reread(line, made)
 
             self._c.document.amend(served[-1].step, {line_key(slug): patch})
 

@@ -15,7 +15,8 @@ import msgspec
 
 from ....errors import GlyphosError, RecordingError, ScriptError
 from ....production.adding import bring_in, digest
-from ....production.documents import Line, with_reading
+from ....production.carrying import reread, with_reading
+from ....production.documents import Line
 from ....production.kinds import line_key
 from ....progress import share
 from ....speech.compare import Disagreement, disagreements, script_as_heard
@@ -230,8 +231,7 @@ class Hearing:
             else "The recording was read again"
         )
         if take.taken is not None:
-            new = msgspec.structs.replace(new, reading=take.taken.reading,
-                                          offered=take.taken.offered, confirmed=False)  # fmt: skip
+            new = reread(new, take.taken.reading, offered=take.taken.offered, confirmed=False)  # fmt: skip
         self._c.derived.take_sound(new, take.opened)
         self._c.document.change("Retake", {line_key(slug): new})
         if slug == self._c.selection.slug and new.audio == line.audio:

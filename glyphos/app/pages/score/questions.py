@@ -8,6 +8,7 @@ from functools import partial
 import msgspec
 
 from ....errors import GlyphosError, RecordingError
+from ....production.carrying import reread
 from ....production.kinds import LEX, line_key
 from ....proof.recording_check import RecordingCheck, check
 from ....speech.compare import Disagreement
@@ -192,7 +193,7 @@ class Questions:
             now = self._c.document.kept_line(slug)
             if now is None:
                 return
-            new = msgspec.structs.replace(now, reading=reading, script=reading.text, confirmed=False,
+            new = reread(now, reading, script=reading.text, confirmed=False,
                                           problem="")  # fmt: skip
             self._c.document.change("Load timing", {line_key(slug): new})
             self._c.talk.say(f"Timing loaded from {source.name}")

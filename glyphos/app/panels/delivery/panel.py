@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from ....motion.delivery import LIMITS, Delivery
+from ....production.carrying import as_kept
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ...model.context import Context
@@ -72,7 +73,7 @@ class DeliveryPanel(QWidget):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self._c = context
-        self.kept: Delivery | None = None  # the other side of A/B
+        self.kept: Line | None = None  # the other side of A/B
         self.side = "A"  # the one that is heard now
         self.sliders: dict[str, QSlider] = {}
         self._values: dict[str, QLabel] = {}
@@ -82,7 +83,8 @@ class DeliveryPanel(QWidget):
         for row, control in enumerate(CONTROLS):
             self._add(grid, row, control)
         self.keep_button = self._button(
-            "&Keep as B", "Keep this setting, to compare another with it"
+            "&Keep as B",
+            "Keep delivery, life, mood and touch-ups as they are, to compare others with them",
         )
         self.flip_button = self._button("", "Change over between the two settings (B)")
         self.reset_button = self._button("&Default", "Every slider back to where it began")
@@ -158,16 +160,17 @@ class DeliveryPanel(QWidget):
                    name="Default delivery")  # fmt: skip
 
     def keep_as_b(self) -> None:
-        """Keep the present setting as the other side; what is changed from now on is A."""
-        self.kept, self.side = self._c.current.delivery, "A"
+        """Keep how the line moves as the other side, with all its layers; what is changed from now on is A."""
+        self.kept, self.side = self._line(), "A"
         self._show()
 
     def flip(self) -> None:
         """Change over between the present setting and the kept one."""
-        if self.kept is not None and self._line() is not None:
-            other, self.kept = self.kept, self._c.current.delivery
+        line = self._line()
+        if self.kept is not None and line is not None:
+            other, self.kept = self.kept, line
             self.side = "B" if self.side == "A" else "A"
-            self._take(other, name="Flip A/B")
+            self._c.document.change("Flip A/B", {line_key(line.slug): as_kept(line, other)})
             self._show()
 
     def _forget_other(self) -> None:

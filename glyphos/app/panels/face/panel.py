@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 
+import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QActionGroup
 from PySide6.QtWidgets import (
@@ -24,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from ....motion.curve import Motion
 from ....motion.perform import perform
+from ....production.carrying import as_kept
 from ....production.documents import Character
 from ....stage.messages import Ask
 from ....stage.views import VIEWS
@@ -32,6 +34,8 @@ from ...drawing.staging import NOWHERE, worn
 from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text
 from ...model.context import Context
+from ...model.jobs import Told
+from ...model.living import face_of, ground_of
 from ...page import Command
 from .drawings import DrawingsView
 from .face import FaceView
@@ -284,15 +288,27 @@ class FacePanel(QWidget):
             self._again()
             return
         loudness = current.opened.loudness if current.opened else None
-        fps = current.fps
+        silence = np.zeros(int(reading.audio.duration * 16_000), np.float32)
+        samples = current.opened.recording.samples if current.opened else silence
+        fps, known, folder = current.fps, self._c.living.voice, self._c.document.folder
+        assert current.line is not None
+        shown = as_kept(current.line, other)
+
+        def work(_: Told) -> Motion:
+            speech = perform(reading, shown.delivery, fps=fps, loudness=loudness)
+            if not shown.lives:
+                return speech
+            return face_of(
+                shown, speech, ground_of(shown, samples, known, False, folder, float(fps))
+            ).motion
 
         def apply(made: Motion) -> None:
             self._other = made
             self._again()
 
         self._c.jobs.submit(
-            "Performing B", lambda _: perform(reading, other, fps=fps, loudness=loudness), apply,
-            name="other", quiet=True, instead=True, inputs=lambda: (current.other, current.reading),
+            "Performing B", work, apply, name="other", quiet=True, instead=True,
+            inputs=lambda: (current.other, current.reading),
         )  # fmt: skip
 
 
