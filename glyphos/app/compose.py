@@ -23,8 +23,10 @@ from .model.preferring import Preferring
 from .model.selection import Selection
 from .model.settings import Preferences
 from .model.talk import Talk
+from .model.tracking import Tracking
 from .model.transport import Loader, Transport
 from .pages.characters.page import CharactersPage
+from .pages.curves.page import CurvesPage
 from .pages.handoff.page import HandoffPage
 from .pages.score.page import ScorePage
 from .shell.window import Window
@@ -46,7 +48,7 @@ def make_context(
     loader.setParent(transport)
     living = Living(document, current, jobs)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   living, Exposing(document, current, living, jobs), Staging(), jobs, talk, ask or Asking(),
+                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 
@@ -62,7 +64,12 @@ def make_window(
     _use_model(context)
     now = context.preferring.now
     theme = themes.dressed(now.theme, now.gestures)
-    pages = [ScorePage(context, theme), CharactersPage(context, theme), HandoffPage(context)]
+    pages = [
+        ScorePage(context, theme),
+        CurvesPage(context, theme),
+        CharactersPage(context, theme),
+        HandoffPage(context),
+    ]
     window = Window(context, pages, unsaved=unsaved)
     for part in vars(context).values():
         if isinstance(part, QObject):

@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from PySide6.QtCore import SignalInstance
 from PySide6.QtWidgets import QWidget
 
 from ..errors import ScriptError
@@ -19,7 +20,7 @@ from .drawing.theme import Theme
 class Command:
     """`name` is for code, `text` for people; `keys` as Qt writes them, several with a space.
 
-    `page`: the page in which it acts; "" anywhere.
+    `page`: the pages in which it acts, with spaces between; "" anywhere.
     """
 
     name: str
@@ -32,10 +33,11 @@ class Command:
 
 @dataclass(frozen=True)
 class Section:
-    """One part of the inspector, open one at a time."""
+    """One part of the inspector, open one at a time; `opens` tells that it is to be seen."""
 
     title: str
     widget: QWidget
+    opens: SignalInstance | None = None
 
 
 class Page:
@@ -44,6 +46,7 @@ class Page:
     name: str
     title: str
     alone = False  # whether it needs the room beside it: no lines, no face
+    lists = False  # whether it has a list of its own where the lines are
     go: Callable[[], None]
 
     def widget(self) -> QWidget:

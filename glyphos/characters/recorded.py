@@ -45,7 +45,7 @@ def read_layer(data: bytes, name: str, fps: float = 0.0) -> tuple[Layer, list[st
     for k, column in enumerate(header):
         if column.lower() in (*FRAME, *SECONDS) or not column:
             continue
-        channel = _plain(column) if _plain(column) in known else _meant(column)
+        channel = channel_of(column)
         if channel is None or channel in curves:
             unknown.append(column)
             continue
@@ -104,6 +104,12 @@ def _times(header: list[str], values: np.ndarray, fps: float, name: str) -> np.n
 def _plain(column: str) -> str:
     """JawOpen, jaw-open and jaw open are one name."""
     return re.sub(r"[\W_]+|(?<=[a-z])(?=[A-Z])", "_", column).lower()
+
+
+@lru_cache(4096)
+def channel_of(name: str) -> str | None:
+    """The channel that a name of any spelling means; None for none."""
+    return _plain(name) if _plain(name) in face_channels() else _meant(name)
 
 
 def _meant(column: str) -> str | None:

@@ -25,6 +25,7 @@ from .new import new
 from .perform import perform
 from .picture import picture
 from .talk import messages
+from .tracker import tracker
 from .window import demo, open_, open_window
 
 # Scoring runs on threads of its own; more threads inside each would only be in the way.
@@ -44,7 +45,7 @@ app = typer.Typer(
 )
 app.command()(demo)
 app.command(name="open")(open_)
-for command in (listen, perform, check, new, add, lines, handoff, picture):
+for command in (listen, perform, check, new, add, lines, handoff, picture, tracker):
     app.command()(command)
 app.add_typer(character, name="character")
 

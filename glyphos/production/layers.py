@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..errors import GlyphosError, SaveError
-from ..files import reason
+from ..files import reason, write_atomic
 from .documents import Line, Recorded, slugify
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
@@ -28,6 +28,24 @@ def brought_in(folder: Path, source: Path) -> Recorded:
             f"{source.name} cannot be copied into the production: {reason(error)}."
         ) from None
     return Recorded(f"{PLACE}/{name}")
+
+
+def take_kept(folder: Path, table: str, stem: str) -> Recorded:
+    """A table that was just recorded, kept in a production as the next take; SaveError where it cannot be."""
+    target = folder / PLACE
+    try:
+        target.mkdir(exist_ok=True)
+        number = 1 + max((_number(p.stem, stem) for p in target.glob(f"{stem}*.csv")), default=0)
+        path = target / f"{stem}{number}.csv"
+        write_atomic(path, table.encode())
+    except OSError as error:
+        raise SaveError(f"The take cannot be kept in the production: {reason(error)}.") from None
+    return Recorded(f"{PLACE}/{path.name}")
+
+
+def _number(name: str, stem: str) -> int:
+    rest = name.removeprefix(stem)
+    return int(rest) if rest.isdecimal() else 0
 
 
 def layers_of(line: Line, folder: Path, fps: float) -> tuple[list[Layer], list[str]]:

@@ -38,7 +38,7 @@ from glyphos.production.kinds import line_key
 from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
 
-QUIET = ("propagateSizeHints", "This plugin supports")
+QUIET = ("propagateSizeHints", "This plugin")
 
 
 class Clock:

@@ -9,7 +9,9 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu
 
+from glyphos.app.pages.score.bands import MARGIN
 from glyphos.motion.curve import Motion
+from glyphos.motion.mood import MoodSpan
 from glyphos.production.production import Production
 from glyphos.speech.parts import Part
 from tests.app.harness import WindowCase
@@ -142,6 +144,11 @@ class Moods(Living):
         self.made()
         self.assertEqual(self.channel("lip_corner_up_left").max(), 0)
         self.assertIsNotNone(self.paper.life)
+        self.panel.start.setValue(0.4)
+        self.panel.end.setValue(1.9)
+        self.assertEqual((self.line.moods[0].start, self.line.moods[0].end), (0.4, 1.9))
+        self.panel.end.setValue(0.1)  # before its start: it stays
+        self.assertEqual(self.line.moods[0].end, 1.9)
         self.panel.remove.click()
         self.made()
         self.assertEqual(self.line.moods, ())
@@ -149,12 +156,51 @@ class Moods(Living):
         self.talk.try_to(self.panel.take_away)
         self.assertIn("Choose a mood", self.status)
 
+    def test_a_span_is_stretched_moved_and_changed_in_its_lane(self) -> None:
+        a, b = self.words()[0].start, self.words()[-1].end
+        middle = (a + b) / 2
+        self.change_line("Feel", moods=(MoodSpan("joy", a, middle),))
+        self.made()
+
+        def point(seconds: float) -> QPoint:
+            page, bands = self.paper.page, self.paper.bands
+            row = page.row_at(seconds)
+            x = MARGIN + page.rows[row].x_at(seconds)
+            return QPointF(x, self.paper.row_top(row) + bands.life_top + bands.life / 2).toPoint()
+
+        def drag(start: float, to: float) -> None:
+            QTest.mousePress(self.paper, Qt.MouseButton.LeftButton, pos=point(start))
+            for share in (0.3, 0.7, 1.0):
+                QTest.mouseMove(self.paper, point(start) + (point(to) - point(start)) * share)
+            self.assertEqual(self.line.moods[0].end, before.end)  # only shown so far
+            QTest.mouseRelease(self.paper, Qt.MouseButton.LeftButton, pos=point(to))
+            self.made()
+
+        before = self.line.moods[0]
+        drag(middle, middle + 0.3)
+        self.assertAlmostEqual(self.line.moods[0].end, middle + 0.3, delta=0.06)
+        self.assertEqual(self.names()[-1], "End joy")
+        before = self.line.moods[0]
+        drag(middle, middle - 0.1)
+        after = self.line.moods[0]
+        self.assertAlmostEqual(after.end - after.start, before.end - before.start, delta=0.002)
+        self.assertNotEqual(after.start, before.start)
+        self.do("undo")
+        self.assertEqual(self.line.moods[0], before)
+        menu = QMenu()
+        self.page.in_life.fill_menu(menu, None, (0, "all"), middle)
+        next(a for a in menu.actions() if a.text() == "No joy here").trigger()
+        self.assertEqual(self.line.moods, ())
+        self.do("undo")
+        self.page.in_life.feelings.another(0, "fear")
+        self.assertEqual(self.line.moods[0].mood, "fear")
+
 
 class ByHand(Living):
     def setUp(self) -> None:
         super().setUp()
         self.give()
-        self.hands = self.page.happenings
+        self.hands = self.page.in_life.happenings
 
     def blinks(self) -> list[float]:
         return [round(e.peak, 3) for e in self.living.events if e.part == "blinks"]

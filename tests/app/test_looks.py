@@ -11,11 +11,11 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
 
 from glyphos.app.drawing import theme
-from glyphos.app.drawing.ribbon import ribbon_image
+from glyphos.app.drawing.ribbon import envelope, ribbon_image
 from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
 from glyphos.app.pages.score.bands import Bands
 from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid, sound_rows
-from glyphos.app.pages.score.paint import Painter, envelope, with_room
+from glyphos.app.pages.score.paint import Painter, with_room
 from glyphos.app.pages.score.poses import kinds_of, telling_rows
 from glyphos.characters.drawn.glyphs import kinds_seen
 from glyphos.motion.perform import perform

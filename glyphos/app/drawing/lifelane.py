@@ -67,6 +67,19 @@ class LifeLane:
         found = min(there, default=None)
         return self.events[found[1]] if found is not None and found[0] <= NEAR else None
 
+    def mood_at(self, row: Timed, x: float) -> tuple[int, str] | None:
+        """The mood at a place of a row, and what of it: its "start", its "end" or "all"."""
+        found = None
+        for k, span in enumerate(self.moods):
+            start, end = self.time(span.start), self.time(span.end)
+            for side, at in (("start", start), ("end", end)):
+                if row.start <= at <= row.end and abs(row.x_at(at) - x) <= NEAR:
+                    return k, side
+            if end > row.start and start < row.end:
+                if row.x_at(max(start, row.start)) <= x <= row.x_at(min(end, row.end)):
+                    found = k, "all"
+        return found
+
     def paint(
         self, painter: QPainter, row: Timed, height: float, font: QFont, theme: Theme, dirty: QRect
     ) -> None:  # fmt: skip

@@ -58,6 +58,18 @@ def wave_image(
     return image
 
 
+def envelope(
+    samples: NDArray[np.float32], times: NDArray[np.float64], rate: int
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Highest and lowest sample between successive `times`, one value a gap."""
+    edges = np.clip((times * rate).astype(int), 0, max(0, len(samples) - 1))
+    starts = np.minimum(edges[:-1], len(samples) - 1)
+    part = samples[: edges[-1] + 1]
+    high = np.maximum.reduceat(part, starts)
+    low = np.minimum.reduceat(part, starts)
+    return high, low
+
+
 def rgb(color: QColor) -> tuple[int, int, int]:
     """The three channels of a colour."""
     return color.red(), color.green(), color.blue()

@@ -16,6 +16,7 @@ from .living import Living
 from .preferring import Preferring
 from .selection import Selection
 from .talk import Talk
+from .tracking import Tracking
 from .transport import Transport
 
 
@@ -30,6 +31,7 @@ class Context:
     derived: Derived
     dresses: Dresses
     living: Living
+    tracking: Tracking
     exposing: Exposing
     staging: Staging
     jobs: Jobs

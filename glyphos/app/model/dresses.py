@@ -50,6 +50,14 @@ class Dresses(QObject):
         poses = str(self._document.folder / character.poses) if character.poses else ""
         return model, poses, state
 
+    def is_ours(self, character: Character) -> bool:
+        """Whether it is one of our own heads, as it is made."""
+        from ...characters.builtin import BUILTIN
+
+        return (
+            self.source(character)[0] in BUILTIN and character.fitting == type(character.fitting)()
+        )
+
     def dressed(self, character: Character):  # type: ignore[no-untyped-def]
         """The fitted head if it is there; else it is made, and `dressed_ready` tells."""
         source = self.source(character)

@@ -187,6 +187,13 @@ class Living(QObject):
             self._drop()  # of another line
         line, opened = self._current.line, self._current.opened
         assert line is not None
+        if line.life is None and not self._hears and not any(r.on for r in line.recorded):
+            self._ground, self._ground_of = (
+                Ground(None, None, (), ()),
+                wanted,
+            )  # nothing to be found
+            self.refresh()
+            return
         samples = opened.recording.samples if opened is not None else np.zeros(0, np.float32)
         key, known, hears, folder = self._key(), self.voice, self._hears, self._document.folder
         fps = float(self._current.fps)

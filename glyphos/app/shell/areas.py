@@ -20,7 +20,7 @@ class Areas(QWidget):
 
     def __init__(self, context: Context, pages: Sequence[Page], theme: Theme) -> None:
         super().__init__()
-        self._beside, self._alone = True, False
+        self._beside, self._alone, self._lists = True, False, False
         self.top = TopBar(pages)
         self.bottom = BottomBar(context)
         self.offers = OfferBar(context)
@@ -55,14 +55,15 @@ class Areas(QWidget):
         self.top.setVisible(shown)
         self._show_sides()
 
-    def give_room(self, alone: bool) -> None:
-        """Give a page the room beside it, or take it back."""
-        self._alone = alone
+    def give_room(self, alone: bool, lists: bool) -> None:
+        """Give a page the room beside it, or that of the lines, or take it back."""
+        self._alone, self._lists = alone, lists
         self._show_sides()
 
     def _show_sides(self) -> None:
-        for widget in (self.lines, self.right):
-            widget.setVisible(self._beside and not self._alone)
+        room = self._beside and not self._alone
+        self.lines.setVisible(room and not self._lists)
+        self.right.setVisible(room)
 
 
 def _column(widget: QWidget) -> QVBoxLayout:

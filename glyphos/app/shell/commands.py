@@ -39,7 +39,7 @@ class Commands:
             self.actions[command.name].setEnabled(self.available(command))
 
     def available(self, command: Command) -> bool:
-        return not command.page or command.page == self.page
+        return not command.page or self.page in command.page.split()
 
     def do(self, name: str) -> None:
         """Run a command; what goes wrong is told as a sentence."""

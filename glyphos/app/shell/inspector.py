@@ -28,6 +28,8 @@ class Sections(QWidget):
             section.widget.setVisible(False)
             button.toggled.connect(section.widget.setVisible)
             button.setChecked(number == 0)
+            if section.opens is not None:
+                section.opens.connect(lambda b=button: b.setChecked(True))
 
 
 class Inspector(QWidget):

@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QAbstractSlider,
     QApplication,
     QComboBox,
+    QLineEdit,
     QPlainTextEdit,
     QWidget,
 )
@@ -25,6 +26,7 @@ OWN: tuple[tuple[type, set[Qt.Key]], ...] = (
     (QAbstractButton, PRESSES),
     (QComboBox, PRESSES | ENDS),
     (QAbstractSlider, ENDS),
+    (QLineEdit, {KEY.Key_Return, KEY.Key_Enter}),
     (QAbstractItemView, ENDS | {KEY.Key_Return, KEY.Key_Enter, KEY.Key_Delete}),
 )
 TYPED = (QAbstractItemView, QComboBox)  # searched by typing

@@ -107,7 +107,7 @@ class Window(QMainWindow):
         """Show another page, with its inspector, its buttons and its commands."""
         self.page.leave()
         self.page = self.pages[name]
-        self.areas.give_room(self.page.alone)
+        self.areas.give_room(self.page.alone, self.page.lists)
         self.areas.stack.setCurrentWidget(self.page.widget())
         self.top.pages[name].setChecked(True)
         self.areas.inspector.show_sections(name, self.page.inspector())
@@ -186,6 +186,7 @@ class Window(QMainWindow):
         self._tick.stop()
         for page in self.pages.values():
             page.leave()
+        self.context.tracking.close()
         self.context.transport.close()
         self.context.jobs.close()
         self.context.staging.close()

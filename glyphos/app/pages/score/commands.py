@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 from ....speech.edits import MARK_KINDS
@@ -21,8 +22,8 @@ def command(name: str, text: str, group: str, run: Callable[[], object], keys: s
 
 
 def hearing_commands(desk: Correcting) -> list[Command]:
-    """To hear and to choose."""
-    return [
+    """To hear and to choose, here and over the curves."""
+    made = [
         command("play-part", "Play what is chosen", "Hear", desk.play_part, "Return"),
         command("play-around", "Play with a little before and after", "Hear", desk.play_around,
                 "Shift+Return"),
@@ -37,6 +38,7 @@ def hearing_commands(desk: Correcting) -> list[Command]:
         command("next", "Choose the next", "Choose", desk.next_part, "]"),
         command("previous", "Choose the one before", "Choose", desk.previous_part, "["),
     ]  # fmt: skip
+    return [replace(c, page=f"{PAGE} curves") for c in made]
 
 
 def edge_commands(desk: Correcting) -> list[Command]:

@@ -29,6 +29,7 @@ class ScorePaper(Paper):
     exposure_chosen = Signal(object)
     change_dragged = Signal(int, int)  # a frame at which a drawing begins, and where it was put
     exposure_menu_wanted = Signal(QPoint)
+    mood_dragged = Signal(int, str, float, bool)  # which, what of it, by how much, whether let go
     event_dragged = Signal(object, float)  # what happens in the face, and where it was put
     life_menu_wanted = Signal(QPoint, object, float)
     level_wanted = Signal(int)  # wider (−1) or narrower (1)
@@ -41,6 +42,7 @@ class ScorePaper(Paper):
         self._carried: Part | None = None
         self._dragging = False
         self._event: Event | None = None  # of the face, that is held
+        self._mood: tuple[int, str] | None = None  # that is held
         self._change: int | None = None  # the frame of a change that is held
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -50,6 +52,7 @@ class ScorePaper(Paper):
             return
         self._pressed, self._dragging = event.position(), False
         self._event = self.event_at(event.position())
+        self._mood = self.mood_at(event.position()) if self._event is None else None
         change = self.change_at(event.position())
         self._change = change.first if change is not None else None
         self._hold = self.edge_at(event.position())
@@ -79,6 +82,9 @@ class ScorePaper(Paper):
         seconds = self.time_at(event.position())
         if self._change is not None or self._event is not None:
             return  # it is told where it was put
+        if self._mood is not None:
+            self._drag_mood(seconds, done=False)
+            return
         if self._carried is not None:
             self.part_dragged.emit(self._carried, seconds - self._pressed_time)
         elif self._hold is not None:
@@ -86,8 +92,15 @@ class ScorePaper(Paper):
         else:
             self.scrubbed.emit(seconds)
 
+    def _drag_mood(self, seconds: float, *, done: bool) -> None:
+        if self._mood is not None and self.life is not None:
+            by = self.life.heard(seconds) - self.life.heard(self._pressed_time)
+            self.mood_dragged.emit(*self._mood, by, done)
+
     def _hover(self, point: QPointF) -> None:
+        mood = self.mood_at(point)
         over_edge = self.edge_at(point) is not None or self.change_at(point) is not None
+        over_edge = over_edge or (mood is not None and mood[1] != "all")
         self.setCursor(Qt.CursorShape.SplitHCursor if over_edge else Qt.CursorShape.ArrowCursor)
         part = self.part_at(point, "word")
         tip = ""
@@ -112,6 +125,8 @@ class ScorePaper(Paper):
         exposure = self.exposure_at(event.position())
         if self._event is not None and self._dragging and self.life is not None:
             self.event_dragged.emit(self._event, self.life.heard(self.time_at(event.position())))
+        elif self._mood is not None and self._dragging:
+            self._drag_mood(self.time_at(event.position()), done=True)
         elif self._change is not None and self._dragging and self.exposed is not None:
             sheet = self.exposed.sheet
             to = round(self.time_at(event.position()) * sheet.fps)
@@ -131,7 +146,7 @@ class ScorePaper(Paper):
             else:
                 self.scrubbed.emit(self.time_at(event.position()))
                 self.scrub_ended.emit()
-        self._pressed = self._hold = self._carried = self._change = self._event = None
+        self._pressed = self._hold = self._carried = self._change = self._event = self._mood = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         edge = self.edge_at(event.position())
@@ -151,7 +166,9 @@ class ScorePaper(Paper):
             and self.life is not None
         ):
             self.life_menu_wanted.emit(
-                event.globalPos(), self.event_at(point), self.life.heard(self.time_at(point))
+                event.globalPos(),
+                (self.event_at(point), self.mood_at(point)),
+                self.life.heard(self.time_at(point)),
             )
             return
         if event.reason() == QContextMenuEvent.Reason.Mouse and (e := self.exposure_at(point)):

@@ -66,6 +66,12 @@ class Lanes(Sheet):
             return None
         return self.life.near(self.page.rows[self.row_under(point)], point.x() - MARGIN)
 
+    def mood_at(self, point: QPointF) -> tuple[int, str] | None:
+        """The mood under a point of the lane, and what of it."""
+        if not self.in_life(point) or self.life is None or self.page is None:
+            return None
+        return self.life.mood_at(self.page.rows[self.row_under(point)], point.x() - MARGIN)
+
     def exposure_at(self, point: QPointF) -> Exposure | None:
         """The exposure under a point of the strip."""
         if self.exposed is None or self.page is None:

@@ -17,10 +17,9 @@ from ....characters.drawn.glyphs import kinds_seen
 from ....motion.curve import Motion
 from ....speech.parts import Flat, Part
 from ...drawing import theme as themes
-from ...drawing.ribbon import rgb, ribbon_image, wave_image
+from ...drawing.ribbon import envelope, rgb, ribbon_image, wave_image
 from ...drawing.spectrogram import ink_image, spectrogram
 from .loupe_sheet import LETTERS, SIDE, LoupeSheet, Written
-from .paint import envelope
 from .poses import kinds_of, telling_rows
 from .strips import WHOLE, Strip, meets
 

@@ -30,10 +30,10 @@ from .commands import (
     reading_commands,
 )
 from .correcting import Correcting
-from .happening import Happenings
 from .hearing import Hearing
 from .holding import Holding
 from .legend import Legend
+from .lifehands import LifeHands
 from .loupe_area import LoupeArea
 from .offers import Offers
 from .questions import Questions
@@ -70,9 +70,9 @@ class ScorePage(Page):
         self.hearing = Hearing(context)
         self.ask = Questions(context, self.desk, self.hearing)
         self.drawings = Holding(context)
-        self.happenings = Happenings(context)
         self.offers = Offers(context, self.desk, self.hearing)
         self._build(theme)
+        self.in_life = LifeHands(context, self.paper, self._popup)
         self.offers.watch.setParent(self._root)  # it ends with the window
         self._connect()
         self._dwell = QTimer(self._root)
@@ -144,8 +144,8 @@ class ScorePage(Page):
             Command("life", "Life from the voice, on or off", "View", lambda: self.life.switch(not self.life.on.isChecked()), "U", self.name),
             Command("another-life", "Another life for the line", "View", self.life.draw_another, "Shift+U", self.name),
             Command("pitch", "Pitch of the voice over the words", "View", self._flip_pitch, "I", self.name),
-            Command("keep-b", "Keep the delivery as B", "View", self.delivery.keep_as_b, "Ctrl+K", self.name),
-            Command("flip", "Flip between A and B", "View", self.delivery.flip, "B", self.name),
+            Command("keep-b", "Keep how the line moves as B", "View", self.delivery.keep_as_b, "Ctrl+K", f"{self.name} curves"),
+            Command("flip", "Flip between A and B", "View", self.delivery.flip, "B", f"{self.name} curves"),
             Command("to-script", "Go to the script", "View", self.script_area.script.setFocus, "F10", self.name),
             Command("to-score", "Go to the score", "View", self.paper.setFocus, "F6", self.name),
             Command("to-loupe", "Go to the Loupe", "View", self.loupe.setFocus, "F3", self.name),
@@ -153,7 +153,7 @@ class ScorePage(Page):
         return [
             *hearing_commands(self.desk), *edge_commands(self.desk),
             *reading_commands(self.desk, self.ask), *listening_commands(self.hearing, self.ask),
-            *self.drawings.commands(), *self.happenings.commands(), *view,
+            *self.drawings.commands(), *self.in_life.happenings.commands(), *view,
         ]  # fmt: skip
 
     def enter(self) -> None:
@@ -203,10 +203,6 @@ class ScorePage(Page):
         )
         page.exposure_menu_wanted.connect(
             lambda at: self._popup(at, lambda menu: self.drawings.fill_menu(menu))
-        )
-        page.event_dragged.connect(lambda e, to: try_to(lambda: self.happenings.move(e, to)))
-        page.life_menu_wanted.connect(
-            lambda at, e, s: self._popup(at, lambda menu: self.happenings.fill_menu(menu, e, s))
         )
         c.exposing.sheet_ready.connect(self._show_exposed)
         c.living.changed.connect(self._show_life)

@@ -16,7 +16,7 @@ from ....motion.curve import Motion
 from ....motion.gestures import is_vowel
 from ....speech.reading import Phone, Reading, Word
 from ...drawing.glyphs import paint_glyph
-from ...drawing.ribbon import rgb, ribbon_image, wave_image
+from ...drawing.ribbon import envelope, rgb, ribbon_image, wave_image
 from ...drawing.theme import Theme
 from ...drawing.words import ruler_text
 from .bands import MARGIN, Bands
@@ -320,18 +320,6 @@ def with_room(places: Sequence[float], telling: Sequence[bool], apart: float) ->
             if telling[k] == first and all(abs(x - places[t]) >= apart for t in taken):
                 taken.append(k)
     return taken
-
-
-def envelope(
-    samples: NDArray[np.float32], times: NDArray[np.float64], rate: int
-) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """Highest and lowest sample between successive `times`, one value a gap."""
-    edges = np.clip((times * rate).astype(int), 0, max(0, len(samples) - 1))
-    starts = np.minimum(edges[:-1], len(samples) - 1)
-    part = samples[: edges[-1] + 1]
-    high = np.maximum.reduceat(part, starts)
-    low = np.minimum.reduceat(part, starts)
-    return high, low
 
 
 def paint_pin(painter: QPainter, x: float, y: float, height: float, theme: Theme) -> None:

@@ -79,6 +79,7 @@ class FacePanel(QWidget):
         context.dresses.dress_ready.connect(lambda _: self._again())
         context.exposing.sheet_ready.connect(self._again)
         context.living.changed.connect(self._again)
+        context.tracking.moved.connect(self._again)
         context.exposing.pictures_ready.connect(lambda _: self._again())
         context.preferring.changed.connect(lambda _, now: self._choose(now.face))
         self.head.looked.connect(self._name_view)
@@ -195,9 +196,7 @@ class FacePanel(QWidget):
             pass
         elif current.motion is not None:
             if not self._wants_head or self.drawn:
-                self.face.show_pose(
-                    self._c.living.values(seconds), soon=not self._c.transport.playing
-                )
+                self.face.show_pose(self._values(seconds), soon=not self._c.transport.playing)
             if self._wants_head:
                 self._show_head(seconds)
         word, phone = current.moment(seconds)
@@ -206,6 +205,10 @@ class FacePanel(QWidget):
         text = f"{sound}{word.text if word else '·'}   {time}"
         if text != self.now.text():
             self.now.setText(text)
+
+    def _values(self, seconds: float) -> dict[str, float]:
+        """All channels at a time; a tracker that is listened to comes before what is kept."""
+        return {**self._c.living.values(seconds), **self._c.tracking.values()}
 
     def _show_drawings(self, seconds: float) -> bool:
         """Show the drawings of whoever speaks, if they are drawn; whether they are."""
@@ -244,7 +247,11 @@ class FacePanel(QWidget):
         assert motion is not None
         character = self.character()
         whole = self._c.living.motion or motion
-        asks = [ask_for(self._c, character, whole, seconds, self._c.living.values(seconds))]
+        values, live = self._values(seconds), bool(self._c.tracking.values())
+        if live and not self._c.dresses.is_ours(character):
+            self._show_alone(character, values)
+            return
+        asks = [ask_for(self._c, character, whole, seconds, values)]
         if self._other is not None:
             asks.append(ask_for(self._c, character, self._other, seconds))
         known = [a for a in asks if a is not None]
@@ -253,7 +260,7 @@ class FacePanel(QWidget):
             if not self.head.isVisible():  # the drawing stands in until the first picture
                 self.head.wish_unseen(self.stack.size())
         elif len(asks) == 1:
-            self._show_alone(character, self._c.living.values(seconds))
+            self._show_alone(character, values)
 
     def _show_alone(self, character: Character, values: dict[str, float]) -> None:
         """One moment by itself, while the line on the head is being found (as under a slider)."""
@@ -319,9 +326,7 @@ def ask_for(
     """How the stage shows a character at a moment of a motion; None while that is found. values: of
     our channels there, if they are not just those of the motion."""
     model, poses, _ = context.dresses.source(character)
-    from ....characters.builtin import BUILTIN
-
-    if model in BUILTIN and character.fitting == type(character.fitting)():
+    if context.dresses.is_ours(character):
         return Ask(model, NOWHERE, values=values or motion.at(seconds))
     dress = context.dresses.dress(character, motion)
     if dress is None:

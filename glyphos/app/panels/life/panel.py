@@ -23,6 +23,7 @@ from ....motion.life.event import Liveliness
 from ....motion.mood import MoodSpan, moods
 from ....production.documents import Line
 from ....production.kinds import line_key
+from ...dialogs.common import number
 from ...drawing.words import counted, seconds_text
 from ...model.context import Context
 
@@ -78,6 +79,11 @@ class LifePanel(QWidget):
         strength_label = QLabel("Streng&th")
         strength_label.setBuddy(self.strength)
         self.strength.setToolTip("Strength of the mood that is chosen in the list")
+        self.start, self.end = (
+            number(n, 0, 36000, 0.05, " s", 2) for n in ("Mood from", "Mood to")
+        )
+        from_label, to_label = QLabel("&From"), QLabel("to")
+        from_label.setBuddy(self.start)
         halves = QGridLayout()
         halves.setContentsMargins(0, 0, 0, 0)
         for row, (name, text, tip) in enumerate(HALVES):
@@ -86,7 +92,7 @@ class LifePanel(QWidget):
         column.setContentsMargins(16, 4, 16, 10)
         column.setSpacing(5)
         for parts in ((self.on, self.head_on, self.another), (grid,), (self.mood, self.feel, self.suggest), (self.spans,),
-                      (strength_label, self.strength, self.remove), (halves,)):  # fmt: skip
+                      (from_label, self.start, to_label, self.end), (strength_label, self.strength, self.remove), (halves,)):  # fmt: skip
             row_ = QHBoxLayout()
             for part in parts:
                 if isinstance(part, QGridLayout):
@@ -130,6 +136,8 @@ class LifePanel(QWidget):
         c.living.changed.connect(self._show)
         self.spans.currentRowChanged.connect(lambda _: self._show_strength())
         self.strength.valueChanged.connect(lambda v: self.set_strength(v / FINE))
+        self.start.valueChanged.connect(lambda v: self.set_span(start=v))
+        self.end.valueChanged.connect(lambda v: self.set_span(end=v))
         c.current.line_changed.connect(self._show)
         c.document.changed.connect(lambda _: self._show())
 
@@ -203,6 +211,17 @@ class LifePanel(QWidget):
             raise EditError("Choose a mood in the list first.")
         self._take(f"No {line.moods[row].mood}", moods=(*line.moods[:row], *line.moods[row + 1 :]))
 
+    def set_span(self, **changes: float) -> None:
+        """The chosen mood from another time of the recording, or to another."""
+        line = self._c.document.kept_line(self._c.selection.slug)
+        row = self.spans.currentRow()
+        if line is not None and 0 <= row < len(line.moods):
+            span = msgspec.structs.replace(line.moods[row], **changes)
+            if span.start < span.end:
+                made = (*line.moods[:row], span, *line.moods[row + 1 :])
+                self._take("Move mood", merge=True, moods=made)
+            self._show_strength()
+
     def set_strength(self, value: float) -> None:
         line = self._c.document.kept_line(self._c.selection.slug)
         row = self.spans.currentRow()
@@ -257,7 +276,15 @@ class LifePanel(QWidget):
         line = self._c.document.kept_line(self._c.selection.slug)
         row = self.spans.currentRow()
         chosen = line is not None and 0 <= row < len(line.moods)
-        self.strength.setEnabled(chosen)
+        for widget in (self.strength, self.start, self.end):
+            widget.setEnabled(chosen)
+        if line is not None and chosen:
+            for field, value in (
+                (self.start, line.moods[row].start),
+                (self.end, line.moods[row].end),
+            ):
+                with QSignalBlocker(field):
+                    field.setValue(value)
         offered = line is not None and 0 <= row - len(line.moods) < len(self._c.living.offers)
         self.remove.setEnabled(chosen or offered)
         self.remove.setText("T&ake it" if offered else "Take &away")

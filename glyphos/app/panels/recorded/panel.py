@@ -25,6 +25,7 @@ from ...dialogs.common import number
 from ...drawing.words import sentence
 from ...model.context import Context
 from ...model.jobs import Told
+from .tracker import TrackerBox
 
 KINDS = "Curves and heads (*.csv *.bvh)"
 REGIONS = {
@@ -52,6 +53,7 @@ class RecordedPanel(QWidget):
         self.regions.setAccessibleName("Where it acts")
         self.strength = number("Strength", 0, 150, 5, " %", 0)
         self.offset = number("Later by", -3600, 3600, 0.1, " s", 2)
+        self.tracker = TrackerBox(context)
         self.said = QLabel()
         self.said.setWordWrap(True)
         grid = QGridLayout()
@@ -70,6 +72,7 @@ class RecordedPanel(QWidget):
         column.addWidget(self.list)
         column.addLayout(grid)
         column.addWidget(self.said)
+        column.addWidget(self.tracker)
         column.addStretch(1)
         self._connect()
         self._show()
@@ -78,6 +81,7 @@ class RecordedPanel(QWidget):
         c, try_to = self._c, self._c.talk.try_to
         self.add_button.clicked.connect(lambda: try_to(self.add))
         self.remove.clicked.connect(lambda: try_to(self.take_off))
+        self.tracker.again.clicked.connect(lambda: try_to(self.record_again))
         self.list.currentRowChanged.connect(lambda _: self._show_chosen())
         self.list.itemChanged.connect(
             lambda item: self._change(
@@ -134,6 +138,13 @@ class RecordedPanel(QWidget):
         if not 0 <= self.row < len(recorded):
             raise EditError("Choose something that is laid on first.")
         self._take("Take recorded curves off", (*recorded[: self.row], *recorded[self.row + 1 :]))
+
+    def record_again(self) -> None:
+        """A take in place of the one that is chosen."""
+        recorded = self._line().recorded
+        if not 0 <= self.row < len(recorded):
+            raise EditError("Choose the take to be recorded again first.")
+        self._c.tracking.record(recorded[self.row].file)
 
     def _change(self, row: int, **changes: object) -> None:
         line = self._c.document.kept_line(self._c.selection.slug)

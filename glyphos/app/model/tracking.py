@@ -1,0 +1,181 @@
+"""A tracker beside the window: listened to while it is wanted, shown on the face, recorded onto the line."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from ...errors import EditError
+from ...production.documents import Recorded
+from ...production.kinds import line_key
+from ...production.layers import take_kept
+from .current import Current
+from .document import Document
+from .jobs import Jobs
+from .talk import Talk
+from .transport import Transport
+
+if TYPE_CHECKING:  # it brings a library with it
+    from ...live.tracker import Health, Take, Tracker
+
+PORT = 9140
+TICK = 33  # milliseconds from one look to the next
+TAKE = "take-"
+
+
+class Tracking(QObject):
+    """One tracker at a time."""
+
+    changed = Signal()  # whether it is listened to, how it does, whether it is recorded
+    moved = Signal()  # another moment of the face
+
+    def __init__(
+        self, document: Document, current: Current, transport: Transport, jobs: Jobs, talk: Talk
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._document, self._current, self._transport = document, current, transport
+        self._jobs, self._talk = jobs, talk
+        self._tracker: Tracker | None = None
+        self._slug = ""  # the line that is recorded on
+        self._started = False  # whether its sound was heard to begin
+        self._replaces = ""  # a file that the take stands in for
+        self._said = ""
+        self.smoothing = 0.5
+        self._timer = QTimer(self)
+        self._timer.setInterval(TICK)
+        self._timer.timeout.connect(self._look)
+        document.opened.connect(self.drop)
+        current.line_changed.connect(self.drop)
+
+    # ---- listening ----------------------------------------------------------------------------
+
+    @property
+    def on(self) -> bool:
+        return self._tracker is not None
+
+    @property
+    def recording(self) -> bool:
+        return self._tracker is not None and self._tracker.taking
+
+    @property
+    def health(self) -> Health | None:
+        return self._tracker.health() if self._tracker is not None else None
+
+    def listen(self, port: int = PORT) -> None:
+        """Listen on a port; GlyphosError where that cannot be."""
+        from ...live.tracker import Tracker
+
+        self.close()
+        self._tracker = Tracker(port, smoothing=self.smoothing)
+        self._timer.start()
+        self.changed.emit()
+
+    def close(self) -> None:
+        """Listen no more; what is being recorded is dropped."""
+        self._timer.stop()
+        if self._tracker is not None:
+            self._tracker.close()
+            self._tracker = None
+            self._slug = ""
+            self.changed.emit()
+            self.moved.emit()
+
+    def values(self) -> dict[str, float]:
+        """The face that the device shows now; nothing while none does."""
+        return self._tracker.values() if self._tracker is not None else {}
+
+    def zero(self) -> None:
+        """The face as it is now is its rest."""
+        self._need().zero()
+        self._talk.say("The face as it was just now is its rest")
+
+    def smooth(self, smoothing: float) -> None:
+        self.smoothing = smoothing
+        if self._tracker is not None:
+            self._tracker.smooth(smoothing)
+
+    def _need(self) -> Tracker:
+        if self._tracker is None:
+            raise EditError(
+                "Listen to a tracker first; `glyphos tracker --demo` plays a made-up one."
+            )
+        return self._tracker
+
+    def _look(self) -> None:
+        tracker = self._tracker
+        if tracker is None:
+            return
+        state = tracker.health().state
+        if state != self._said:
+            if state == "vanished":
+                self._talk.say("The tracker has vanished; it is taken up again when it comes back")
+            elif state == "receiving" and self._said == "vanished":
+                self._talk.say("The tracker is back")
+            self._said = state
+        if self.recording:
+            self._started = self._started or self._transport.playing
+            if self._started and not self._transport.playing:
+                self._talk.try_to(self.end)
+        self.changed.emit()
+        if state == "receiving":
+            self.moved.emit()
+
+    # ---- recording ----------------------------------------------------------------------------
+
+    def record(self, replaces: str = "") -> None:
+        """Play the line from its start and record what the tracker sends; it ends with the line, or with
+        `end`. replaces: the file of a take that is recorded again."""
+        tracker, line = (
+            self._need(),
+            self._document.kept_line(self._current.line.slug if self._current.line else ""),
+        )
+        if line is None or line.reading is None:
+            raise EditError("Listen to the line first; then a take can be recorded on it.")
+        if not self.values():
+            raise EditError("Nothing comes from the tracker yet; start it, then record.")
+        self._slug, self._replaces, self._started = line.slug, replaces, False
+        self._transport.stop()
+        self._transport.seek(0.0)
+        tracker.begin()
+        self._transport.play(0.0)
+        self.changed.emit()
+
+    def drop(self) -> None:
+        """Record no more; nothing is kept."""
+        if self._tracker is not None and self._tracker.taking:
+            self._tracker.drop()
+            self.changed.emit()
+
+    def end(self) -> None:
+        """Keep what was recorded as a layer of the line; other takes are off then."""
+        tracker, slug, replaces = self._need(), self._slug, self._replaces
+        if not tracker.taking:
+            raise EditError("Nothing is being recorded.")
+        self._transport.stop()
+        take: Take = tracker.end()
+        self.changed.emit()
+        folder, table = self._document.folder, take.table()
+
+        def apply(kept: Recorded) -> None:
+            line = self._document.kept_line(slug)
+            if line is None:
+                return
+            others = tuple(
+                msgspec.structs.replace(r, on=False) if Path(r.file).name.startswith(TAKE) else r
+                for r in line.recorded if r.file != replaces
+            )  # fmt: skip
+            made = msgspec.structs.replace(line, recorded=(*others, kept))
+            self._document.change("Record a take", {line_key(slug): made})
+            told = f"{Path(kept.file).stem}: {take.times[-1]:.1f} s"
+            if take.lost:
+                told += f", {take.lost} packets lost and bridged"
+            if take.gaps > 0:
+                told += f", nothing came for {take.gaps:.1f} s"
+            self._talk.say(told)
+
+        self._jobs.submit(
+            "Keeping the take", lambda _: take_kept(folder, table, TAKE), apply, name="take"
+        )

@@ -1,0 +1,236 @@
+"""The hand on a curve: what is chosen, and what is done to it. Every method is one named step of undo.
+
+For mouse, keys, menus and panels alike; knows no widgets.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+import msgspec
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from ....errors import EditError
+from ....motion.touch.keys import FADE, Touch, span_of
+from ....production.documents import Line
+from ....production.kinds import Key, line_key
+from ....speech.parts import LEVELS, Flat, Level
+from ....speech.reading import Reading
+from ...drawing.layering import channel_words, value_text
+from ...model.context import Context
+
+if TYPE_CHECKING:  # it brings much of SciPy with it
+    from ....motion.touch.shaping import Curve
+
+FIRST = "lip_corner_up_left"
+
+
+class Chosen(QObject):
+    """Works on the chosen channel of the shown line. over: how far a pull reaches. chosen: a touch-up of the
+    line and a key of it, by their numbers."""
+
+    channel_changed = Signal()
+    chosen_changed = Signal()
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self._c = context
+        self.channel = FIRST
+        self.over: Level = "word"
+        self.chosen: tuple[int, int] | None = None
+        self._base: Curve | None = None  # as it was when the dragging began
+        context.current.line_changed.connect(lambda: self.choose(None))
+        context.document.changed.connect(self._follow)
+
+    # ---- what is meant ------------------------------------------------------------------------
+
+    def take(self, channel: str) -> None:
+        """Work on another channel."""
+        if channel != self.channel:
+            self.channel = channel
+            self.choose(None)
+            self.channel_changed.emit()
+
+    def reach(self, level: Level) -> None:
+        """How far a pull reaches from now on."""
+        if level in LEVELS and level != self.over:
+            self.over = level
+            self.channel_changed.emit()
+
+    def choose(self, chosen: tuple[int, int] | None) -> None:
+        if chosen != self.chosen:
+            self.chosen = chosen
+            self.chosen_changed.emit()
+
+    def _follow(self, keys: frozenset[Key]) -> None:
+        if self.chosen is not None and line_key(self._c.selection.slug) in keys:
+            line, (k, j) = self._c.document.line(self._c.selection.slug), self.chosen
+            there = (
+                line is not None
+                and k < len(line.touches)
+                and line.touches[k].channel == self.channel
+            )
+            if not there or line is None or j >= len(line.touches[k].keys):
+                self.choose(None)
+
+    def need(self) -> tuple[Line, Reading]:
+        """The line as it is kept, and its reading; EditError where there is none."""
+        line = self._c.document.kept_line(self._c.selection.slug)
+        if line is None or line.reading is None or not line.reading.phrases:
+            raise EditError("Listen to the line first; then its curves can be shaped.")
+        return line, line.reading
+
+    def film(self, heard: float) -> float:
+        """The time of the face at which a time of the recording is seen."""
+        d = self._c.current.delivery
+        return d.offset + heard / d.speed
+
+    def heard(self, seconds: float) -> float:
+        """The time of the recording that is seen at a time of the face."""
+        d = self._c.current.delivery
+        return (seconds - d.offset) * d.speed
+
+    def on_frame(self, seconds: float) -> float:
+        """The time of the recording of the nearest frame: what is highest there is seen."""
+        fps = float(self._c.current.fps)
+        return self.heard(round(self.film(seconds) * fps) / fps)
+
+    def curve(self) -> Curve:
+        """The chosen channel as it is now, at times of the recording."""
+        from ....motion.touch.shaping import Curve
+
+        motion = self._c.living.motion
+        if motion is None:
+            raise EditError("The line is still being performed; try again in a moment.")
+        seconds = np.arange(motion.frames) / float(motion.fps)
+        there = self.channel in motion.names
+        values = motion.channel(self.channel) if there else np.zeros(motion.frames)
+        return Curve(self.channel, self.heard_many(seconds), values)
+
+    @property
+    def base(self) -> Curve | None:
+        """The channel as it was when the dragging began; None while nothing is dragged."""
+        return self._base
+
+    def heard_many(self, seconds: np.ndarray) -> np.ndarray:
+        d = self._c.current.delivery
+        return np.asarray((seconds - d.offset) * d.speed)
+
+    def stretch(self) -> tuple[float, float]:
+        """What is worked on, in seconds of the recording: what is chosen on top, else the sound, word or
+        phrase at the playhead."""
+        _, reading = self.need()
+        flat, part = Flat.of(reading), self._c.selection.part
+        if part is None or not flat.valid(part):
+            part = flat.part_at(self.over, self.heard(self._c.transport.position()))
+        if part is None:
+            raise EditError("Choose a sound, word or phrase first.")
+        return flat.span(part)
+
+    def reach_at(self, seconds: float) -> tuple[float, float]:
+        """The stretch that a pull at a time of the recording reaches over, that time within it."""
+        _, reading = self.need()
+        flat = Flat.of(reading)
+        part = flat.part_at(self.over, seconds)
+        start, end = flat.span(part) if part is not None else (seconds, seconds)
+        if not start <= seconds <= end:  # in a pause: as far around
+            half = max(0.12, min(0.4, (end - start) / 2))
+            return seconds - half, seconds + half
+        return start, end
+
+    def word_at(self, seconds: float) -> str:
+        """The word at a time in quotation marks, or nothing."""
+        word, _ = self._c.current.moment(seconds)
+        return f"“{word.text}”" if word is not None else ""
+
+    def touches(self) -> list[tuple[int, Touch]]:
+        """Touch-ups of the chosen channel, with their numbers on the line; as they are previewed."""
+        line = self._c.current.line
+        return [
+            (k, t) for k, t in enumerate(line.touches if line else ()) if t.channel == self.channel
+        ]
+
+    def the_touch(self) -> tuple[Line, Reading, int, Touch, int]:
+        """Line, reading, touch-up and key that are chosen; EditError for none."""
+        line, reading = self.need()
+        if self.chosen is None or self.chosen[0] >= len(line.touches):
+            raise EditError("Choose a key on the curve first.")
+        k, j = self.chosen
+        return line, reading, k, line.touches[k], min(j, len(line.touches[k].keys) - 1)
+
+    # ---- keeping ------------------------------------------------------------------------------
+
+    def _kept(
+        self, name: str, line: Line, touches: Sequence[Touch], *, merge: bool = False
+    ) -> None:
+        self._base = None
+        made = msgspec.structs.replace(line, touches=tuple(touches))
+        self._c.document.change(name, {line_key(line.slug): made}, merge=merge)
+
+    def preview(self, touches: Sequence[Touch]) -> None:
+        """Show other touch-ups while something is dragged."""
+        line, _ = self.need()
+        shown = msgspec.structs.replace(line, touches=tuple(touches))
+        self._c.document.preview(line_key(line.slug), shown)
+
+    def give_up(self) -> None:
+        """Nothing of what is dragged is kept."""
+        self._base = None
+        self._c.document.drop_preview()
+
+    def _name(self, what: str, seconds: float | None = None) -> str:
+        word = self.word_at(seconds) if seconds is not None else ""
+        return f"{what} {channel_words(self.channel)}{', ' + word if word else ''}"
+
+    def _add(self, what: str, touch: Touch, *, merge: bool = False) -> None:
+        """Lay one more touch-up on the channel, joined with the last where it does the same there."""
+        line, reading = self.need()
+        start, end = span_of(touch, reading)
+        name = self._name(what, (start + end) / 2)
+        together = joined(line.touches, touch)
+        self._kept(name, line, together or (*line.touches, touch), merge=merge)
+        line, _ = self.need()
+        for k in range(len(line.touches) - 1, -1, -1):
+            if line.touches[k].channel == touch.channel:
+                self.choose((k, len(line.touches[k].keys) // 2))
+                break
+
+
+def put(touches: Sequence[Touch], number: int, touch: Touch) -> tuple[Touch, ...]:
+    return (*touches[:number], touch, *touches[number + 1 :])
+
+
+def inside(touch: Touch, channel: str, reading: Reading, start: float, end: float) -> bool:
+    """Whether a touch-up of a channel has its middle in a stretch and does not reach far beyond it."""
+    a, b = span_of(touch, reading)
+    return touch.channel == channel and start - 2 * FADE <= a and b <= end + 2 * FADE
+
+
+def joined(touches: Sequence[Touch], new: Touch) -> tuple[Touch, ...] | None:
+    """Touch-ups with the last of the channel and a new one as one, where both add or scale at the same
+    places; None where they do not."""
+    for k in range(len(touches) - 1, -1, -1):
+        old = touches[k]
+        if old.channel != new.channel:
+            continue
+        same = (
+            old.mode == new.mode != "replace" and len(old.keys) == len(new.keys)
+            and abs(old.about - new.about) < 1e-9 and not old.free
+            and all(abs(a.at.seconds - b.at.seconds) < 1e-3 for a, b in zip(old.keys, new.keys, strict=True))
+        )  # fmt: skip
+        if not same:
+            return None
+        keys = tuple(
+            msgspec.structs.replace(
+                a, value=a.value + b.value if new.mode == "add" else a.value * b.value
+            )
+            for a, b in zip(old.keys, new.keys, strict=True)
+        )
+        what = new.what
+        if new.what.startswith("pull "):
+            top = max((x.value for x in keys), key=abs)
+            what = f"pull {value_text(new.channel, top, signed=True)} over{new.what.split(' over', 1)[1]}"
+        return put(touches, k, msgspec.structs.replace(old, keys=keys, what=what))
+    return None

@@ -1,0 +1,280 @@
+"""The paper of curves under the hand: choose, pull, move keys. Sends back what is wanted."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QPointF, QRect, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy
+
+from ....motion.regions import region_of
+from ....speech.parts import Level
+from ...drawing import theme as themes
+from ...drawing.layering import channel_words, value_text
+from ...drawing.theme import Theme
+from ...drawing.themed import Themed
+from .paint import RING, Bands, Painter, bands_of, regions_shown
+from .shown import Shown, points
+
+DRAG = 4  # pixels before a click is a drag
+NEAR = 12.0  # pixels within which a curve is meant
+
+
+class CurvesPaper(Themed):
+    """Shows a stretch of a line; what a hand does to it is told in signals. Times are of the recording."""
+
+    channel_chosen = Signal(str)
+    part_chosen = Signal(object)  # a Part
+    sought = Signal(float)  # a time of the face
+    key_chosen = Signal(object)  # touch-up and key, or None
+    pulled = Signal(float, float, bool)  # where, by how much, whether it is let go
+    key_moved = Signal(int, int, float, float, bool)
+    key_wanted = Signal(float, float)
+    given_up = Signal()
+    menu_wanted = Signal(QPoint, float)
+    nudged = Signal(int)
+    stepped = Signal(int)  # frames
+    zoomed = Signal(int)
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__(theme)
+        self.shown = Shown()
+        self.playhead = 0.0
+        self._pressed: QPointF | None = None
+        self._grip: tuple[int, int] | None = None
+        self._pulling = self._dragging = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
+        self.setAccessibleName("Curves of the face")
+        self.room = 600
+
+    # ---- showing ------------------------------------------------------------------------------
+
+    def show_all(self, shown: Shown) -> None:
+        """Another picture."""
+        self.shown = shown
+        self.setMinimumHeight(int(self.bands.height))
+        self._tell()
+        self.update()
+
+    def set_room(self, height: int) -> None:
+        """How much of it is in sight."""
+        if height != self.room:
+            self.room = height
+            self.setMinimumHeight(int(self.bands.height))
+            self.update()
+
+    def set_playhead(self, seconds: float) -> None:
+        if seconds != self.playhead:
+            brush = self.painter()
+            for t in (self.playhead, seconds):
+                self.update(QRect(int(brush.x(t)) - 3, 0, 7, self.height()))
+            self.playhead = seconds
+            top, _ = self.bands.open
+            self.update(QRect(self.width() // 2, int(top), self.width() // 2, 30))
+
+    def _tell(self) -> None:
+        """For those who do not see it: the channel and its value at the playhead."""
+        if self.shown.channel:
+            value = value_text(
+                self.shown.channel, self.shown.value_at(self.shown.channel, self.playhead)
+            )
+            self.setAccessibleDescription(
+                f"{channel_words(self.shown.channel)}: {value} at the playhead"
+            )
+
+    @property
+    def bands(self) -> Bands:
+        return bands_of(
+            self.shown.channel or "jaw_open", self.room, themes.scale(), regions_shown()
+        )
+
+    def painter(self) -> Painter:
+        return Painter(self.theme, self.shown, self.bands, float(self.width()))
+
+    def sizeHint(self) -> QSize:
+        return QSize(700, int(self.bands.height))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter, brush, dirty = QPainter(self), self.painter(), event.rect()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(dirty, self.theme.color("page"))
+        if self.shown.channel:
+            brush.tint(painter)
+            if dirty.top() <= self.bands.sounds[1]:
+                brush.head(painter)
+            for region, (top, bottom) in self.bands.staves.items():
+                if top <= dirty.bottom() and bottom >= dirty.top():
+                    brush.stave(painter, region)
+            top, bottom = self.bands.open
+            if top <= dirty.bottom() and bottom >= dirty.top():
+                brush.open_stave(painter, self.playhead)
+            x = brush.x(self.playhead)
+            painter.setPen(QPen(self.theme.color("playhead"), 1.4))
+            painter.drawLine(QPointF(x, self.bands.wave[0]), QPointF(x, self.bands.height - 6))
+        if self.hasFocus():
+            painter.setPen(QPen(self.theme.color("chosen"), 1, Qt.PenStyle.DotLine))
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        painter.end()
+
+    # ---- what is under a point ------------------------------------------------------------------
+
+    def _on_top(self, point: QPointF) -> Level | None:
+        if point.y() < self.bands.wave[1]:
+            return "phrase"
+        if point.y() < self.bands.words[1]:
+            return "word"
+        return "sound" if point.y() < self.bands.sounds[1] + 3 else None
+
+    def key_at(self, point: QPointF) -> tuple[int, int] | None:
+        """The key under a point, the nearest of several; those of the chosen touch-up first."""
+        brush = self.painter()
+        found = [
+            (
+                (at - point).manhattanLength()
+                - (3 if self.shown.chosen and self.shown.chosen[0] == n else 0),
+                n,
+                k,
+            )
+            for n, k, at in brush.rings()
+        ]
+        nearest = min(found, default=None)
+        return (
+            (nearest[1], nearest[2]) if nearest is not None and nearest[0] <= 2 * RING + 2 else None
+        )
+
+    def in_open(self, point: QPointF) -> bool:
+        top, bottom = self.painter().lines
+        return top - 8 <= point.y() <= bottom + 8
+
+    def _curve_at(self, point: QPointF) -> str | None:
+        """The channel whose curve in a small stave is nearest to a point."""
+        brush, shown = self.painter(), self.shown
+        for region, (top, bottom) in self.bands.staves.items():
+            if top <= point.y() <= bottom and shown.motion is not None:
+                names = [n for n in shown.motion.names if region_of(n) == region]
+                t = brush.seconds(point.x())
+                share = 1 - (point.y() - top - 14) / max(1.0, bottom - top - 17)
+                near = sorted(
+                    (abs(_share(shown, n, t) - share), n)
+                    for n in names
+                    if points(shown.values(n), 24.0, shown.view, 9)[1].any()
+                )
+                return near[0][1] if near else (names[0] if names else None)
+        return None
+
+    # ---- hands --------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton or not self.shown.channel:
+            return
+        point = event.position()
+        self._pressed, self._dragging = point, False
+        self._grip = self.key_at(point)
+        self._pulling = self._grip is None and self.in_open(point)
+        if self._grip is not None:
+            self.key_chosen.emit(self._grip)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
+        if self._pressed is None:
+            over = self.key_at(point) is not None
+            self.setCursor(
+                Qt.CursorShape.SizeAllCursor if over
+                else Qt.CursorShape.SizeVerCursor if self.in_open(point) else Qt.CursorShape.ArrowCursor
+            )  # fmt: skip
+            return
+        moved = (point - self._pressed).manhattanLength()
+        self._dragging = self._dragging or moved > DRAG
+        if self._dragging:
+            self._drag(point, done=False)
+
+    def _drag(self, point: QPointF, *, done: bool) -> None:
+        brush, pressed = self.painter(), self._pressed
+        assert pressed is not None
+        by = brush.value(point.y()) - brush.value(pressed.y())
+        if self._grip is not None:
+            at = self.shown.heard(brush.seconds(point.x()))
+            self.key_moved.emit(*self._grip, at, by, done)
+        elif self._pulling:
+            self.pulled.emit(self.shown.heard(brush.seconds(pressed.x())), by, done)
+        else:
+            self.sought.emit(max(0.0, brush.seconds(point.x())))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        point = event.position()
+        if self._dragging:
+            self._drag(point, done=True)
+        elif self._grip is None:
+            self._click(point)
+        self._pressed, self._dragging, self._grip = None, False, None
+
+    def _click(self, point: QPointF) -> None:
+        seconds = max(0.0, self.painter().seconds(point.x()))
+        level, flat = self._on_top(point), self.shown.flat
+        if level is not None and flat is not None:
+            self.part_chosen.emit(flat.part_at(level, self.shown.heard(seconds)))
+        elif not self.in_open(point):
+            name = self._curve_at(point)
+            if name is not None:
+                self.channel_chosen.emit(name)
+        else:
+            self.key_chosen.emit(None)
+        self.sought.emit(seconds)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
+        if self.shown.channel and self.in_open(point) and self.key_at(point) is None:
+            brush = self.painter()
+            self.key_wanted.emit(self.shown.heard(brush.seconds(point.x())), brush.value(point.y()))
+
+    def give_up(self) -> bool:
+        """Let go of what is dragged, as it was; whether something was."""
+        if self._pressed is None or not self._dragging:
+            return False
+        self._pressed, self._dragging, self._grip = None, False, None
+        self.given_up.emit()
+        return True
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        at = QPointF(event.pos())
+        if self.shown.channel:
+            key = self.key_at(at)
+            if key is not None:
+                self.key_chosen.emit(key)
+            self.menu_wanted.emit(
+                event.globalPos(), self.shown.heard(self.painter().seconds(at.x()))
+            )
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoomed.emit(1 if event.angleDelta().y() > 0 else -1)
+        else:
+            event.ignore()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, big = event.key(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.nudged.emit((5 if big else 1) * (1 if key == Qt.Key.Key_Up else -1))
+        elif key in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.stepped.emit((5 if big else 1) * (1 if key == Qt.Key.Key_Right else -1))
+        else:
+            super().keyPressEvent(event)
+
+
+def _share(shown: Shown, name: str, seconds: float) -> float:
+    from ....motion.regions import ranges
+
+    low, high = ranges()[name]
+    value = shown.value_at(name, seconds)
+    return value if low >= 0 else 0.5 + value / (2 * high)
