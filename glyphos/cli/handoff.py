@@ -25,6 +25,7 @@ def handoff(
     first_frame: Annotated[int, typer.Option(help="Number of a character's first frame.")] = 0,
     rest_before: Annotated[float, typer.Option(help="Seconds of rest before, on a character.")] = 0.0,
     rest_after: Annotated[float, typer.Option(help="Seconds of rest after, on a character.")] = 0.0,
+    layers: Annotated[str, typer.Option(help="together, or apart: each layer by itself too.")] = "together",
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
 ) -> None:  # fmt: skip
     """Write curves and timing of a production's lines, as the Handoff page does."""
@@ -38,6 +39,8 @@ def handoff(
     ):
         if given != "none" and given not in known:
             raise typer.BadParameter(f"“{given}” is none of: {', '.join(known)}, none")
+    if layers not in ("together", "apart"):
+        raise typer.BadParameter("--layers is together or apart")
     shown = Production.open(production)
     for slug in line or ():
         if not shown.has(slug):
@@ -51,7 +54,7 @@ def handoff(
         fps or shown.header.fps,
         "" if character == "none" else character,
         names, error / 100, first_frame, rest_before, rest_after,
-        "" if drawings == "none" else drawings,
+        "" if drawings == "none" else drawings, layers == "apart",
     )  # fmt: skip
     planned = plan(shown, chosen, wish)
     with progress(f"Writing {counted(len(planned.items), 'file')}") as told:

@@ -25,6 +25,7 @@ from .new import new
 from .perform import perform
 from .picture import picture
 from .talk import messages
+from .touch import touch
 from .tracker import tracker
 from .window import demo, open_, open_window
 
@@ -45,7 +46,7 @@ app = typer.Typer(
 )
 app.command()(demo)
 app.command(name="open")(open_)
-for command in (listen, perform, check, new, add, lines, handoff, picture, tracker):
+for command in (listen, perform, check, new, add, lines, handoff, picture, touch, tracker):
     app.command()(command)
 app.add_typer(character, name="character")
 

@@ -11,6 +11,8 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import msgspec
+
 from ..errors import GlyphosError, SaveError, ScriptError
 from ..files import make_folder
 from ..motion.curve import Motion
@@ -33,6 +35,9 @@ CHARACTER_FORMATS = {
     "glb": "the model with the animation, GLB", "gltf": "the model with the animation beside it, glTF",
     "vrma": "expressions, VRM animation", "usda": "a layer over the model, OpenUSD",
 }  # fmt: skip
+LAYER_WORDS = {
+    "speech": "speech", "life": "liveliness", "mood": "mood", "recorded": "recorded", "touch": "touch-up",
+}  # fmt: skip
 TIMINGS = {
     "vtt": "captions with words, WebVTT", "srt": "captions, SRT", "csv": "table, a row a sound",
     "TextGrid": "interval text", "json": "Reading, JSON",
@@ -45,7 +50,8 @@ class Wish:
     of FORMATS for characters of drawings (empty: none), at a frame rate.
 
     pattern: of names, with {line}, {speaker} and {character}. The rest is for a character: the most
-    error of its keys as a share of the range, the first frame, seconds of rest before and after.
+    error of its keys as a share of the range, the first frame, seconds of rest before and after. apart:
+    curves and models of each layer by itself too, where a line has more than its speech.
     """
 
     curves: str = "csv"
@@ -58,6 +64,7 @@ class Wish:
     before: float = 0.0
     after: float = 0.0
     drawings: str = ""
+    apart: bool = False
 
 
 @dataclass(frozen=True)
@@ -101,10 +108,18 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
         audio = production.audio_path(line)
         character = production.character_for(line.speaker)
         stem = _named(wish.pattern, line, character)
+        layered = _layered(line, wish.apart)
         if wish.curves:
-            items.append(
-                Item(f"{stem}.curves.{wish.curves}", "curves", line, audio, production.folder)
-            )
+            items += [
+                Item(
+                    f"{stem}{of}.curves.{wish.curves}",
+                    f"curves{said}",
+                    one,
+                    audio,
+                    production.folder,
+                )
+                for of, said, one in layered
+            ]
         if wish.timing:
             items.append(
                 Item(f"{stem}.timing.{wish.timing}", "timing", line, audio, production.folder)
@@ -124,11 +139,14 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
                     )
                 )
         elif wish.character:
-            name = f"{stem}.{character.slug}.{wish.character}"
             model = production.model_path(character)
-            items.append(
-                Item(name, f"on {character.name}", line, audio, production.folder, character, model)
-            )
+            items += [
+                Item(
+                    f"{stem}{of}.{character.slug}.{wish.character}", f"on {character.name}{said}", one, audio,
+                    production.folder, character, model,
+                )
+                for of, said, one in layered
+            ]  # fmt: skip
     names = [i.name for i in items]
     twice = (
         next((n for n in names if names.count(n) > 1), "") if len(set(names)) < len(names) else ""
@@ -143,6 +161,17 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
         raise ScriptError("Listen to the line first; there is nothing to hand over yet.")
     known = set(map(id, heard))
     return Plan(tuple(items), tuple(x.slug for x in lines if id(x) not in known), rate, wish)
+
+
+def _layered(line: Line, apart: bool) -> list[tuple[str, str, Line]]:
+    """The line, and each of its layers by itself where that is wanted: what its name ends in, words for a
+    list, and the line with that layer alone."""
+    made = [("", "", line)]
+    if apart and len(line.layers) > 1:
+        for name in line.layers:
+            alone = msgspec.structs.replace(line, mix=line.mix.only(name))
+            made.append((f".{name}", f", {LAYER_WORDS[name]} alone", alone))
+    return made
 
 
 def _named(pattern: str, line: Line, character: Character) -> str:
@@ -175,7 +204,7 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
                 in_drawings(item, planned, folder)
             else:
                 wardrobe.deliver(item, folder)
-        elif item.what == "curves":
+        elif item.what.startswith("curves"):
             curves.save(
                 motion_of(item.line, item.audio, planned.rate, item.folder), folder / item.name
             )

@@ -1,4 +1,4 @@
-"""The regions of a face, and the range of every channel."""
+"""The regions of a face, the range of every channel, and how channels and values are written."""
 
 from __future__ import annotations
 
@@ -25,3 +25,20 @@ def ranges() -> dict[str, tuple[float, float]]:
     """Least and most of every channel of a face, gestures first."""
     own = {c.name: (c.low, c.high) for c in channels()}
     return own | {r["name"]: (float(r["low"]), float(r["high"])) for r in rows("face_channels.csv")}
+
+
+def channel_words(name: str) -> str:
+    """A channel as it is read: “lip corner up left”."""
+    return name.replace("_", " ")
+
+
+def is_degrees(name: str) -> bool:
+    """Whether a channel is an angle."""
+    return ranges()[name][1] > 1
+
+
+def value_text(name: str, value: float, *, signed: bool = False) -> str:
+    """A value of a channel as it is written."""
+    sign = "+" if signed else ""
+    text = f"{value:{sign}.1f}°" if is_degrees(name) else f"{value:{sign}.2f}"
+    return text.replace("-", "−")

@@ -16,7 +16,7 @@ from ..characters.fittings import Fitting
 from ..motion.delivery import Delivery
 from ..motion.life.event import Liveliness
 from ..motion.life.hands import Happening
-from ..motion.mix import Mix
+from ..motion.mix import Mix, Name
 from ..motion.mood import Faces, MoodSpan
 from ..motion.touch.keys import Touch
 from ..speech.reading import Reading
@@ -90,6 +90,15 @@ class Line(msgspec.Struct, frozen=True):
         """Whether more than its mouth moves."""
         laid = self.life is not None or bool(self.moods) or any(r.on for r in self.recorded)
         return laid or bool(self.touches) or self.mix != Mix()
+
+    @property
+    def layers(self) -> tuple[Name, ...]:
+        """The layers that there is something of; speech always."""
+        there: dict[Name, object] = {
+            "speech": True, "life": self.life, "mood": self.moods, "recorded": any(r.on for r in self.recorded),
+            "touch": self.touches,
+        }  # fmt: skip
+        return tuple(n for n, something in there.items() if something)
 
     @property
     def state(self) -> str:

@@ -6,7 +6,6 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QPen
 
-from ...characters.channels import face_channels
 from ...motion.mix import Name
 from .theme import Theme
 
@@ -33,20 +32,3 @@ def layer_pen(theme: Theme, name: Name) -> QPen:
     pen = QPen(layer_color(theme, name), 1.5 if name != "touch" else 1.8)
     pen.setStyle(LINES[name])
     return pen
-
-
-def channel_words(name: str) -> str:
-    """A channel as it is read: “lip corner up left”."""
-    return name.replace("_", " ")
-
-
-def is_degrees(name: str) -> bool:
-    """Whether a channel is an angle."""
-    return face_channels()[name].high > 1
-
-
-def value_text(name: str, value: float, *, signed: bool = False) -> str:
-    """A value of a channel as it is written."""
-    sign = "+" if signed else ""
-    text = f"{value:{sign}.1f}°" if is_degrees(name) else f"{value:{sign}.2f}"
-    return text.replace("-", "−")

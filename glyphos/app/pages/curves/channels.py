@@ -29,9 +29,8 @@ from PySide6.QtWidgets import (
 )
 
 from ....motion.curve import Motion
-from ....motion.regions import ranges
+from ....motion.regions import channel_words, ranges
 from ...drawing import theme as themes
-from ...drawing.layering import channel_words
 from ...drawing.theme import Theme
 from .shown import groups, moving
 

@@ -13,12 +13,13 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from ....errors import EditError
-from ....motion.touch.keys import FADE, Touch, span_of
+from ....motion.regions import channel_words
+from ....motion.touch.keys import Touch, span_of
+from ....motion.touch.several import with_touch
 from ....production.documents import Line
 from ....production.kinds import Key, line_key
 from ....speech.parts import LEVELS, Flat, Level
 from ....speech.reading import Reading
-from ...drawing.layering import channel_words, value_text
 from ...model.context import Context
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
@@ -189,48 +190,9 @@ class Chosen(QObject):
         line, reading = self.need()
         start, end = span_of(touch, reading)
         name = self._name(what, (start + end) / 2)
-        together = joined(line.touches, touch)
-        self._kept(name, line, together or (*line.touches, touch), merge=merge)
+        self._kept(name, line, with_touch(line.touches, touch), merge=merge)
         line, _ = self.need()
         for k in range(len(line.touches) - 1, -1, -1):
             if line.touches[k].channel == touch.channel:
                 self.choose((k, len(line.touches[k].keys) // 2))
                 break
-
-
-def put(touches: Sequence[Touch], number: int, touch: Touch) -> tuple[Touch, ...]:
-    return (*touches[:number], touch, *touches[number + 1 :])
-
-
-def inside(touch: Touch, channel: str, reading: Reading, start: float, end: float) -> bool:
-    """Whether a touch-up of a channel has its middle in a stretch and does not reach far beyond it."""
-    a, b = span_of(touch, reading)
-    return touch.channel == channel and start - 2 * FADE <= a and b <= end + 2 * FADE
-
-
-def joined(touches: Sequence[Touch], new: Touch) -> tuple[Touch, ...] | None:
-    """Touch-ups with the last of the channel and a new one as one, where both add or scale at the same
-    places; None where they do not."""
-    for k in range(len(touches) - 1, -1, -1):
-        old = touches[k]
-        if old.channel != new.channel:
-            continue
-        same = (
-            old.mode == new.mode != "replace" and len(old.keys) == len(new.keys)
-            and abs(old.about - new.about) < 1e-9 and not old.free
-            and all(abs(a.at.seconds - b.at.seconds) < 1e-3 for a, b in zip(old.keys, new.keys, strict=True))
-        )  # fmt: skip
-        if not same:
-            return None
-        keys = tuple(
-            msgspec.structs.replace(
-                a, value=a.value + b.value if new.mode == "add" else a.value * b.value
-            )
-            for a, b in zip(old.keys, new.keys, strict=True)
-        )
-        what = new.what
-        if new.what.startswith("pull "):
-            top = max((x.value for x in keys), key=abs)
-            what = f"pull {value_text(new.channel, top, signed=True)} over{new.what.split(' over', 1)[1]}"
-        return put(touches, k, msgspec.structs.replace(old, keys=keys, what=what))
-    return None

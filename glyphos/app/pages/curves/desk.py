@@ -6,11 +6,11 @@ import msgspec
 import numpy as np
 
 from ....errors import EditError
+from ....motion.regions import channel_words
 from ....motion.touch.keys import Mode, Touch, Way, key_at, span_of, times_of
+from ....motion.touch.several import inside, put
 from ....production.documents import Line
 from ....speech.reading import Reading
-from ...drawing.layering import channel_words
-from .chosen import inside, put
 from .stretches import Stretches
 
 

@@ -17,11 +17,11 @@ from PySide6.QtWidgets import (
 )
 
 from ....errors import EditError
+from ....motion.regions import is_degrees, value_text
 from ....motion.touch.keys import MODES, WAYS, Touch, times_of
 from ....production.carrying import placed_again
 from ....production.kinds import line_key
 from ...dialogs.common import number
-from ...drawing.layering import is_degrees, value_text
 from ...drawing.words import counted, seconds_text
 from ...model.context import Context
 from .desk import CurveDesk

@@ -12,10 +12,10 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from ....characters.channels import face_channels
 from ....motion.mix import LAYERS
-from ....motion.regions import REGIONS, ranges, region_of
+from ....motion.regions import REGIONS, channel_words, is_degrees, ranges, region_of, value_text
 from ....motion.touch.keys import times_of
 from ...drawing import theme as themes
-from ...drawing.layering import LAYER_WORDS, channel_words, is_degrees, layer_pen, value_text
+from ...drawing.layering import LAYER_WORDS, layer_pen
 from ...drawing.ribbon import envelope, rgb, wave_image
 from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text

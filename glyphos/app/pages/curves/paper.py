@@ -14,10 +14,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy
 
-from ....motion.regions import region_of
+from ....motion.regions import channel_words, region_of, value_text
 from ....speech.parts import Level
 from ...drawing import theme as themes
-from ...drawing.layering import channel_words, value_text
 from ...drawing.theme import Theme
 from ...drawing.themed import Themed
 from .paint import RING, Bands, Painter, bands_of, regions_shown

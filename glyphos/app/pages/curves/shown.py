@@ -11,11 +11,10 @@ from numpy.typing import NDArray
 
 from ....motion.curve import Motion
 from ....motion.mix import Name
-from ....motion.regions import REGIONS, ranges, region_of
+from ....motion.regions import REGIONS, is_degrees, ranges, region_of
 from ....motion.touch.keys import Touch
 from ....speech.parts import Flat, Part
 from ....speech.reading import Reading
-from ...drawing.layering import is_degrees
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
     from ....motion.layers import Composed, Curves

@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING
 
 from ....characters.channels import face_channels
 from ....errors import EditError
+from ....motion.regions import channel_words, is_degrees, value_text
 from ....motion.touch.keys import Touch
-from ...drawing.layering import channel_words, is_degrees, value_text
+from ....motion.touch.several import instead, with_touch
 from ...drawing.words import counted
-from .chosen import Chosen, inside, joined
+from .chosen import Chosen
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
     from ....motion.touch.shaping import Curve
@@ -33,7 +34,7 @@ class Stretches(Chosen):
         start, end = self.reach_at(seconds)
         what = f"pull {value_text(self.channel, by, signed=True)} over the {self.over}"
         touch = pull(curve, reading, seconds, by, start, end, what=what)
-        return joined(line.touches, touch) or (*line.touches, touch)
+        return with_touch(line.touches, touch)
 
     def drag_pull(self, seconds: float, by: float) -> None:
         """Show a pull while it is dragged."""
@@ -128,11 +129,11 @@ class Stretches(Chosen):
             raise EditError("Copy it to another channel of the face.")
         start, end = self.stretch()
         touch = copied(self.curve(), reading, channel, start, end)
-        left = [t for t in line.touches if not inside(t, channel, reading, start, end)]
+        made = instead(line.touches, touch, reading, start, end)
         self._kept(
             f"{self._name('Copy', (start + end) / 2)} to {channel_words(channel)}",
             line,
-            (*left, touch),
+            made,
         )
         self._c.talk.say(f"{channel_words(channel)} goes the same way there now")
 
@@ -143,8 +144,8 @@ class Stretches(Chosen):
         line, reading = self.need()
         curve, (start, end) = self.curve(), self.stretch()
         touch = fewer(curve, reading, start, end, error)
-        left = [t for t in line.touches if not inside(t, self.channel, reading, start, end)]
-        self._kept(self._name("Fewer keys", (start + end) / 2), line, (*left, touch))
+        made = instead(line.touches, touch, reading, start, end)
+        self._kept(self._name("Fewer keys", (start + end) / 2), line, made)
         far = 100 * away(curve, touch, reading)
         self._c.talk.say(f"{counted(len(touch.keys), 'key')}, never more than {far:.1f} % away")
-        self.choose((len(left), 0))
+        self.choose((len(made) - 1, 0))

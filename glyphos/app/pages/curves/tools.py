@@ -15,9 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ....motion.regions import REGIONS, ranges, region_of
+from ....motion.regions import REGIONS, channel_words, is_degrees, ranges, region_of
 from ....speech.parts import LEVELS
-from ...drawing.layering import channel_words, is_degrees
 from ...model.context import Context
 from .amount import Amount
 from .desk import CurveDesk

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QStandardPaths, Qt
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QDoubleSpinBox,
     QFormLayout,
@@ -65,6 +66,10 @@ class HandoffPage(Page):
             box.setSuffix(unit)
             box.setValue(value)
         self.error.setSpecialValueText("a key a frame")
+        self.apart = QCheckBox("Each layer by itself &too")
+        self.apart.setToolTip(
+            "Speech, liveliness, mood, recorded and touch-up in files of their own beside the whole"
+        )
         self.first_frame = QSpinBox()
         self.first_frame.setAccessibleName("First frame")
         self.first_frame.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
@@ -97,7 +102,7 @@ class HandoffPage(Page):
         where.addWidget(self.choose)
         pairs: tuple[tuple[tuple[str, QWidget], tuple[str, QWidget] | None], ...] = (
             (("&Lines", self.which), ("&Rate", self.rate)), (("&Curves", self.curves), ("&Timing", self.timing)),
-            (("O&n a head", self.character), ("In &drawings", self.drawings)), (("Na&mes", self.names), None),
+            (("O&n a head", self.character), ("In &drawings", self.drawings)), (("Na&mes", self.names), ("", self.apart)),
         )  # fmt: skip
         for (label, field), more in pairs:
             line = QHBoxLayout()
@@ -145,6 +150,7 @@ class HandoffPage(Page):
         for field in (self.error, self.before, self.after, self.first_frame):
             field.valueChanged.connect(lambda _: self._show())
         self.names.textChanged.connect(lambda _: self._show())
+        self.apart.toggled.connect(lambda _: self._show())
         self.rate.editTextChanged.connect(lambda _: self._show())
         self.folder.textChanged.connect(lambda _: self._show())
         self.choose.clicked.connect(lambda: self._choose())
@@ -187,7 +193,7 @@ class HandoffPage(Page):
         return Wish(
             str(self.curves.currentData()), str(self.timing.currentData()), fps, str(self.character.currentData()),
             self.names.text(), self.error.value() / 100, self.first_frame.value(), self.before.value(),
-            self.after.value(), str(self.drawings.currentData()),
+            self.after.value(), str(self.drawings.currentData()), self.apart.isChecked(),
         )  # fmt: skip
 
     def _lines(self) -> list[Line]:
