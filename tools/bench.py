@@ -23,6 +23,8 @@ import soundfile
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
+from bench_faces import faces
+
 from glyphos.errors import GlyphosError
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.perform import perform
@@ -540,7 +542,8 @@ def main() -> None:
         "timing": lambda: timing(folder[0] if folder else DATA), "ten": ten_minutes,
         "realignment": lambda: realignment(reading), "unscripted": without_script, "worse": worse,
         "motion": lambda: motion(reading), "window": lambda: window(reading),
-        "heads": lambda: heads(reading), "drawings": lambda: drawings(reading), "lines": two_thousand_lines, "start": start, "sizes": sizes,
+        "heads": lambda: heads(reading), "drawings": lambda: drawings(reading), "faces": lambda: faces(reading, best, bare_window),
+        "lines": two_thousand_lines, "start": start, "sizes": sizes,
     }  # fmt: skip
     for name, part in parts.items():
         if not wanted or name in wanted:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import os
 import sys
 import tempfile
@@ -26,10 +25,10 @@ from glyphos.app.sound.devices import SilentDevice
 from glyphos.characters.builtin import builtin
 from glyphos.characters.dressing import Dressed
 from glyphos.characters.poses import POSES
+from glyphos.motion.life.event import Liveliness
 from glyphos.motion.mood import MoodSpan
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import line_key
-from glyphos.production.layers import brought_in
 from glyphos.speech.parts import Edge, Part
 from glyphos.stage.sheets import draw_sheet, save_png
 
@@ -159,6 +158,7 @@ class Shots:
 
     def characters_page(self) -> None:
         """Osric on his own head, at the widest moment of a line."""
+        self.context.preferring.set(theme="paper")
         self.window.show_page("score")
         self.show("03-pip-wind")
         self.window.show_page("characters")
@@ -224,24 +224,45 @@ class Shots:
         """A line that lives, with a mood, a recorded head on it, and the pitch of its voice."""
         self.context.preferring.set(theme="paper")
         self.show("03-pip-wind")
-        self.window.commands.do("life")
-        self.idle()
         line = self.context.document.kept_line("03-pip-wind")
         assert line is not None and line.reading is not None
         spans = (MoodSpan("joy", 0.4, line.reading.audio.duration * 0.6, 0.7),)
-        table = Path(tempfile.mkdtemp()) / "booth-take.csv"
-        rows = (f"{k / 30},{8 * math.sin(k / 9):.3f}" for k in range(120))
-        table.write_text("\n".join(("seconds,head_yaw", *rows)))
-        recorded = brought_in(self.context.document.folder, table)
-        made = msgspec.structs.replace(line, moods=spans, recorded=(recorded,))
+        made = msgspec.structs.replace(line, moods=spans, life=Liveliness())
         self.context.document.change("Feel it", {line_key(line.slug): made})
         self.window.commands.do("pitch")
-        for button in self.window.findChildren(QPushButton):
-            name = button.accessibleName()
-            if name.startswith("Section "):
-                button.setChecked(name == "Section Life and mood")
+        self.section("Life and mood")
         self.context.transport.seek(1.4)
         self.idle()
+
+    def curves(self) -> None:
+        """One smile, raised over a word; what each layer brings."""
+        self.context.preferring.set(theme="paper")
+        self.on_curves("lens", "lip_corner_up_left", "Layers")
+
+    def curves_night(self) -> None:
+        """Exact keys of a brow."""
+        self.context.preferring.set(theme="night")
+        self.on_curves("nobody", "brow_inner_raise", "Keys")
+
+    def on_curves(self, word: str, channel: str, section: str) -> None:
+        self.show("01-mabel-beam")
+        self.window.show_page("curves")
+        page, reading = self.window.pages["curves"], self.context.current.reading
+        assert reading is not None
+        words = [w.text.strip(".,") for w in reading.words()]
+        at = list(reading.words())[words.index(word)]
+        page.desk.take(channel)
+        self.context.transport.seek((at.start + at.end) / 2)
+        self.context.selection.select(Part("word", words.index(word)))
+        page.desk.choose((page.desk.touches()[0][0], 1))
+        self.section(section)
+        self.idle()
+
+    def section(self, title: str) -> None:
+        """Open a section of the inspector."""
+        for button in self.window.findChildren(QPushButton):
+            if button.accessibleName() == f"Section {title}":
+                button.setChecked(True)
 
     def face_views(self) -> None:
         """One sound from three places, on the stage alone."""
@@ -265,7 +286,7 @@ class Shots:
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
-    "exposure_sheet", "life_and_mood", "characters_page", "characters_doubt", "handoff",
+    "exposure_sheet", "life_and_mood", "curves", "curves_night", "characters_page", "characters_doubt", "handoff",
 )  # fmt: skip
 STAGE = ("face_views",)  # without the window
 DIALOGS = ("recording_check", "palette", "pronunciation")

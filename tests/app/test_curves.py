@@ -488,6 +488,12 @@ class Shown(Curves):
         self.assertTrue(self.hand.channel.startswith("cheek_raise"))
 
     def test_phrases_are_turned_zoomed_and_followed(self) -> None:
+        self.do("line-next")
+        self.assertEqual(self.selection.slug, "02-osric-door")
+        self.do("line-before")
+        self.do("line-before")
+        self.assertIn("first line", self.status)
+        self.idle()
         self.transport.seek(0.0)
         self.window.show_moment()
         first = self.paper_.shown.view

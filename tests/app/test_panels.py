@@ -230,8 +230,12 @@ class Dialogs(WindowCase):
         finder.reject()
 
     def test_no_two_commands_have_the_same_keys(self) -> None:
-        keys = [k for c in self.window.commands.all.values() for k in c.keys.split()]
-        self.assertEqual(len(keys), len(set(keys)))
+        for page in self.window.pages:
+            acting = [
+                c for c in self.window.commands.all.values() if not c.page or page in c.page.split()
+            ]
+            keys = [k for c in acting for k in c.keys.split()]
+            self.assertEqual(len(keys), len(set(keys)), page)
         for command in self.window.commands.all.values():
             self.assertTrue(command.text[0].isupper(), command.text)
 

@@ -158,7 +158,7 @@ class Demo(WindowCase):
                 if widget.isVisible() and widget.focusPolicy() != Qt.FocusPolicy.NoFocus:
                     self.assertTrue(widget.accessibleName(), widget)
         reached, widget = set(), self.paper
-        for _ in range(400):
+        while widget not in reached:
             widget.setFocus()
             reached.add(widget)
             widget = widget.nextInFocusChain()

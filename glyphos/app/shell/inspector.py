@@ -41,11 +41,14 @@ class Inspector(QWidget):
         self._column.setContentsMargins(0, 0, 0, 0)
         self._pages: dict[str, Sections] = {}
 
+    def take(self, page: str, sections: Sequence[Section]) -> None:
+        """The sections of a page, which end with the window from now on, shown or not."""
+        self._pages[page] = Sections(sections)
+        self._pages[page].setVisible(False)
+        self._column.addWidget(self._pages[page])
+
     def show_sections(self, page: str, sections: Sequence[Section]) -> None:
         """The sections of another page."""
-        if page not in self._pages:
-            self._pages[page] = Sections(sections)
-            self._column.addWidget(self._pages[page])
         for name, widget in self._pages.items():
             widget.setVisible(name == page)
         self.setVisible(bool(sections))

@@ -50,6 +50,7 @@ class Window(QMainWindow):
         self.lines, self.face_panel = areas.lines, areas.face
         self.setCentralWidget(areas)
         for page in pages:
+            areas.inspector.take(page.name, page.inspector())
             page.go = partial(self.show_page, page.name)
         self.general = General(self, self.context)
         self.commands = Commands(self, context.talk)

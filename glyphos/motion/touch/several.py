@@ -56,7 +56,8 @@ def joined(touches: Sequence[Touch], new: Touch) -> tuple[Touch, ...] | None:
         what = new.what
         if new.what.startswith("pull "):
             top = max((x.value for x in keys), key=abs)
-            what = f"pull {value_text(new.channel, top, signed=True)} over{new.what.split(' over', 1)[1]}"
+            _, over, rest = new.what.partition(" over")
+            what = f"pull {value_text(new.channel, top, signed=True)}{over}{rest}"
         return put(touches, k, msgspec.structs.replace(old, keys=keys, what=what))
     return None
 

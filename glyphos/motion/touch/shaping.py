@@ -17,7 +17,7 @@ from ...errors import EditError
 from ...speech.reading import Reading
 from ..fewest import ERROR, eased
 from ..life.shapes import Array, smoothed
-from ..regions import ranges
+from ..regions import ranges, value_text
 from .keys import FADE, Key, Touch, key_at, key_curve, span_of, times_of
 
 SIDES = (("_left", "_right"), ("_right", "_left"))
@@ -50,11 +50,14 @@ class Curve:
         return slice(int(a), int(b))
 
 
-def pull(curve: Curve, reading: Reading, seconds: float, by: float, start: float, end: float, *, what: str = "pull") -> Touch:  # fmt: skip
+def pull(curve: Curve, reading: Reading, seconds: float, by: float, start: float, end: float, *, what: str = "") -> Touch:  # fmt: skip
     """The curve taken at a time and moved by so much, falling off to nothing at both ends of a stretch."""
     first, last = min(start, seconds - NARROW), max(end, seconds + NARROW)
     keys = [(first, 0.0), (seconds, by), (last, 0.0)]
-    return Touch(curve.channel, "add", _flat(reading, keys), what=what)
+    return Touch(
+        curve.channel, "add", _flat(reading, keys),
+        what=what or f"pull {value_text(curve.channel, by, signed=True)}",
+    )  # fmt: skip
 
 
 def lift(curve: Curve, reading: Reading, by: float, start: float, end: float) -> Touch:

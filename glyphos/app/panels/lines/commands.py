@@ -34,7 +34,9 @@ class LineCommands:
             add("delete-line", "Delete lines", "Lines", self.delete, "Ctrl+Del"),
             add("line-up", "Move line up", "Lines", lambda: self.move(-1), "Ctrl+Up"),
             add("line-down", "Move line down", "Lines", lambda: self.move(1), "Ctrl+Down"),
-            add("search-lines", "Search in all scripts", "Lines", search, "Ctrl+F"),
+            add("search-lines", "Search in all scripts", "Lines", search, "Ctrl+F", "score handoff"),
+            add("line-next", "Show the next line", "Lines", lambda: self.step(1), "Ctrl+PgDown"),
+            add("line-before", "Show the line before", "Lines", lambda: self.step(-1), "Ctrl+PgUp"),
         ]  # fmt: skip
 
     def _line(self) -> Line:
@@ -45,6 +47,17 @@ class LineCommands:
 
     def _chosen(self) -> tuple[str, ...]:
         return self._c.selection.slugs or (self._line().slug,)
+
+    def step(self, by: int) -> None:
+        """The next line of the production, or the one before; on pages without their list too."""
+        slugs = self._c.document.production.slugs
+        place = slugs.index(self._line().slug) + by
+        if not 0 <= place < len(slugs):
+            self._c.talk.say(
+                "There is no line further on." if by > 0 else "This is the first line."
+            )
+            return
+        self._c.selection.show(slugs[place])
 
     def listen_all(self) -> None:
         """Listen to the selected lines, or to all that need it."""
