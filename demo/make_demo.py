@@ -102,7 +102,7 @@ def enliven() -> None:
     production = Production.open(TARGET)
     rows = [Moment(0, k / 30, k / 30, performance(k / 30)) for k in range(75)]
     (TARGET / "layers").mkdir(exist_ok=True)
-    (TARGET / "layers" / "take-1.csv").write_text(taken(rows, 0.0).table())
+    (TARGET / "layers" / "booth-head.csv").write_text(taken(rows, 0.0).table())
     for line in production.lines:
         made = msgspec.structs.replace(
             line, life=Liveliness(), moods=(), recorded=(), touches=(), mix=type(line.mix)()
@@ -111,7 +111,7 @@ def enliven() -> None:
             spans = (MoodSpan("tenderness", 0.2, 1.2, 0.7), MoodSpan("surprise", 1.3, 2.5, 0.6))
             made = msgspec.structs.replace(made, moods=spans)
         if line.slug == "03-pip-wind":
-            take = Recorded("layers/take-1.csv", 0.0, 0.7, ("brows", "gaze", "head"))
+            take = Recorded("layers/booth-head.csv", 0.0, 0.7, ("brows", "gaze", "head"))
             made = msgspec.structs.replace(
                 made, recorded=(take,), life=Liveliness(head=0.0, gaze=0.0)
             )

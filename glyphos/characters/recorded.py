@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import DocumentError
+from ..motion.euro import smoothed
 from ..motion.layers import Layer
 from .channels import face_channels
 from .fitting.names import match_names
@@ -118,16 +119,45 @@ def _meant(column: str) -> str | None:
     return named.gesture if named.known and named.gesture in face_channels() else None
 
 
-def open_layer(path: Path, fps: float = 0.0) -> tuple[Layer, list[str]]:
+def open_layer(
+    path: Path, fps: float = 0.0, zero: float | None = None, smoothing: float = 0.0
+) -> tuple[Layer, list[str]]:
     """A table or a BVH clip as a layer, and what a person should know of it; kept until the file is
-    another. DocumentError, one sentence."""
+    another. zero: seconds at which the face is at rest; smoothing: of `motion.euro`. DocumentError, one
+    sentence."""
     try:
         state = path.stat()
         if state.st_size > MOST_BYTES:
             raise DocumentError(f"{path.name} is larger than 256 MB; cut it.")
-        return _opened(path, state.st_mtime_ns, state.st_size, fps)
+        return _shaped(path, state.st_mtime_ns, state.st_size, fps, zero, smoothing)
     except OSError:
         raise DocumentError(f"{path.name} is not there; put it back, or choose another.") from None
+
+
+@lru_cache(8)
+def _shaped(
+    path: Path, changed: int, size: int, fps: float, zero: float | None, smoothing: float
+) -> tuple[Layer, list[str]]:
+    layer, said = _opened(path, changed, size, fps)
+    if zero is None and smoothing <= 0:
+        return layer, said
+    curves = smoothed(layer.times, layer.curves, smoothing)
+    if zero is not None:
+        curves = {n: _from_zero(n, layer.times, v, zero) for n, v in curves.items()}
+    return replace(layer, curves=curves), said
+
+
+def _from_zero(name: str, times: np.ndarray, values: np.ndarray, zero: float) -> np.ndarray:
+    return from_rest(name, values, float(np.interp(zero, times, values)))
+
+
+def from_rest(name: str, value: np.ndarray, rest: float) -> np.ndarray:
+    """Values of a channel from a rest that is not 0; what is left of a share's way is its whole way again."""
+    known = face_channels()[name]
+    made = value - rest
+    if known.low >= 0 and rest < 1:
+        made = made / (1 - rest)
+    return np.clip(made, known.low, known.high)
 
 
 @lru_cache(8)

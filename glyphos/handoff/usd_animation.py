@@ -1,4 +1,5 @@
-"""OpenUSD: a layer with blend-shape weights that stands over the person's own file."""
+"""OpenUSD: a layer with blend-shape weights, and turns of head and eyes where the skeleton has joints for them,
+that stands over the person's own file."""
 
 from __future__ import annotations
 
@@ -8,6 +9,7 @@ from ..characters.dressing import Dress, Dressed
 from ..errors import SaveError
 from .gltf_animation import target_weights
 from .handing import Handing
+from .usd_joints import turning
 
 ENDINGS = (".usd", ".usda", ".usdc", ".usdz")
 
@@ -16,7 +18,7 @@ def to_usda(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> byt
     """The layer as text; SaveError for a model that is no USD or has no skeleton to animate."""
     import os
 
-    from pxr import Sdf, Tf, Usd, UsdSkel, Vt
+    from pxr import Gf, Sdf, Tf, Usd, UsdSkel, Vt
 
     model = dressed.head.path
     if model.suffix.lower() not in ENDINGS:
@@ -51,6 +53,17 @@ def to_usda(dress: Dress, dressed: Dressed, handing: Handing, path: Path) -> byt
         for frame in range(dress.frames):
             row = [float(targets[n][frame]) for n in names]
             weights.Set(Vt.FloatArray(row), Usd.TimeCode(frame + handing.first_frame))
+        joints = turning(source.GetPrimAtPath(skeleton.GetPath()), dress.turns, dress.frames)
+        if joints:
+            animation.CreateJointsAttr(Vt.TokenArray([j.token for j in joints]))
+            animation.CreateTranslationsAttr(
+                Vt.Vec3fArray([Gf.Vec3f(*j.translation.tolist()) for j in joints])
+            )
+            animation.CreateScalesAttr(Vt.Vec3hArray([Gf.Vec3h(*j.scale.tolist()) for j in joints]))
+            turned = animation.CreateRotationsAttr()
+            for frame in range(dress.frames):
+                quats = [Gf.Quatf(*j.rotations[frame].tolist()) for j in joints]
+                turned.Set(Vt.QuatfArray(quats), Usd.TimeCode(frame + handing.first_frame))
         over = stage.OverridePrim(skeleton.GetPath())
         UsdSkel.BindingAPI.Apply(over).CreateAnimationSourceRel().SetTargets([place])
     beside = Path(os.path.relpath(model.resolve(), path.resolve().parent)).as_posix()

@@ -16,9 +16,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..characters.channels import face_channels
+from ..characters.recorded import from_rest
 from ..errors import GlyphosError
 from ..files import reason
-from .euro import OneEuro
+from ..motion.euro import OneEuro
 from .packets import MOST, PORT, Packet, read_packet
 
 GONE = 1.0  # seconds without a packet after which a device has vanished
@@ -164,11 +165,7 @@ class Tracker:
         return False
 
     def _from_zero(self, name: str, value: float) -> float:
-        known = face_channels()[name]
-        made = value - self._zero.get(name, 0.0)
-        if known.low >= 0 and name in self._zero and self._zero[name] < 1:
-            made = made / (1 - self._zero[name])  # the whole way is still the whole way
-        return min(max(made, known.low), known.high)
+        return float(from_rest(name, np.asarray(value), self._zero.get(name, 0.0)))
 
     # ---- asking -------------------------------------------------------------------------------
 

@@ -27,13 +27,16 @@ STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
 
 class Recorded(msgspec.Struct, frozen=True):
     """Curves of a face that were recorded elsewhere, laid on a line: their file relative to the
-    production, seconds later they are laid, strength 0..1.5, the regions they act on, whether they are on."""
+    production, seconds later they are laid, strength 0..1.5, the regions they act on, whether they are on.
+    zero: seconds of the file at which the face is at rest; smoothing: of `motion.euro`, 0 for none."""
 
     file: str
     offset: float = 0.0
     strength: float = 1.0
     regions: tuple[str, ...] = ("mouth", "cheeks", "lids", "brows", "gaze", "head")
     on: bool = True
+    zero: float | None = None
+    smoothing: float = 0.0
 
 
 class Aside(msgspec.Struct, frozen=True):

@@ -115,7 +115,12 @@ def _check_line(line: Line) -> None:
     for r in line.recorded:
         if PurePosixPath(r.file).is_absolute() or ".." in PurePosixPath(r.file).parts:
             raise DocumentError(f"the recorded curves {r.file} lie outside its folder")
-        if not (0 <= r.strength <= 1.5 and abs(r.offset) < 1e6):
+        if not (
+            0 <= r.strength <= 1.5
+            and abs(r.offset) < 1e6
+            and 0 <= r.smoothing <= 10
+            and abs(r.zero or 0) < 1e6
+        ):
             raise DocumentError("recorded curves have a strength of 0 to 1.5, and lie somewhere")
     if not 0 <= line.duration < 1e7:
         raise DocumentError(f"its length is {line.duration:g} seconds")

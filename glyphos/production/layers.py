@@ -57,7 +57,7 @@ def layers_of(line: Line, folder: Path, fps: float) -> tuple[list[Layer], list[s
         if not r.on:
             continue
         try:
-            layer, _ = open_layer(folder / r.file, fps)
+            layer, _ = open_layer(folder / r.file, fps, r.zero, r.smoothing)
         except GlyphosError as error:
             said.append(str(error))
             continue

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 import tempfile
 import time
 import unittest
@@ -102,6 +103,7 @@ def speech_alone(production: Path) -> None:
         for name in ("life", "moods", "recorded", "touches", "happenings"):
             line.pop(name, None)
         path.write_bytes(msgspec.json.format(msgspec.json.encode(line)))
+    shutil.rmtree(production / "layers")
 
 
 class WindowCase(unittest.TestCase):

@@ -293,6 +293,34 @@ class Keys(Curves):
         self.do("curve-key")
         self.assertEqual(len(self.line.touches), 2)
 
+    def test_handles_of_the_chosen_key_are_turned_and_let_go(self) -> None:
+        self.hand.choose((0, 1))
+        grips = self.paper_.painter().grips()
+        self.assertEqual([h.side for h, _ in grips], ["into", "out"])
+        own = self.values().copy()
+        start = grips[1][1].toPoint()
+        at = float(times_of(self.touch, self.reading)[1])
+        self.assertAlmostEqual(grips[1][0].rise, 0.0)  # the top of a pull is flat
+        self.drag(start, start - QPoint(0, 25))
+        key = self.touch.keys[1]
+        self.assertGreater(key.out, 0.1)
+        self.assertAlmostEqual(key.into / key.out, grips[0][0].gap / grips[1][0].gap, places=3)
+        self.assertTrue(self.names()[-1].startswith("Turn a key of"))
+        frame = round(at * 24)
+        self.assertGreater(self.values()[frame + 1], own[frame + 1])
+        end = self.paper_.painter().grips()[1][1].toPoint()
+        QTest.mousePress(
+            self.paper_, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, end
+        )
+        for k in (1, 2):
+            QTest.mouseMove(self.paper_, end + QPoint(0, 20 * k))
+        QTest.mouseRelease(self.paper_, Qt.MouseButton.LeftButton, pos=end + QPoint(0, 40))
+        self.assertNotAlmostEqual(self.touch.keys[1].out, key.out, places=2)
+        self.assertAlmostEqual(self.touch.keys[1].into, key.into)  # one side alone
+        end = self.paper_.painter().grips()[1][1].toPoint()
+        QTest.mouseDClick(self.paper_, Qt.MouseButton.LeftButton, pos=end)
+        self.assertEqual((self.touch.keys[1].into, self.touch.keys[1].out), (None, None))
+
     def test_exact_numbers(self) -> None:
         numbers = self.curves.numbers
         self.assertEqual(numbers.list.count(), 3)

@@ -21,10 +21,10 @@ from glyphos.characters.channels import face_channels
 from glyphos.characters.recorded import open_layer
 from glyphos.cli.main import app
 from glyphos.errors import GlyphosError
-from glyphos.live.euro import OneEuro
 from glyphos.live.packets import json_packet, osc_packet, read_packet
 from glyphos.live.simulated import performance, play
 from glyphos.live.tracker import GONE, Tracker, taken
+from glyphos.motion.euro import OneEuro, smoothed
 from tests.app.harness import Clock
 from tests.examples import examples
 
@@ -94,6 +94,20 @@ class Smoothing(unittest.TestCase):
         self.assertGreater(moved[4 * 60 + 9], 0.7)  # 150 ms later
         none = OneEuro(0.0)
         self.assertEqual([none(t, {"a": t})["a"] for t in (0.0, 0.1)], [0.0, 0.1])
+
+    def test_curves_are_smoothed_there_and_back_so_that_nothing_comes_late(self) -> None:
+        rng = np.random.default_rng(3)
+        times = np.arange(0, 6, 1 / 60)
+        slow = 8 * np.sin(2 * np.pi * 0.5 * times)
+        noisy = slow + 0.4 * rng.standard_normal(len(times))
+        made = smoothed(times, {"head_yaw": noisy}, 1.0)["head_yaw"]
+        inner = slice(30, -30)
+        self.assertLess(np.std((made - slow)[inner]), 0.75 * np.std((noisy - slow)[inner]))
+        shift = np.correlate(
+            made[inner] - made[inner].mean(), slow[inner] - slow[inner].mean(), "full"
+        ).argmax()
+        self.assertLessEqual(abs(shift - (len(slow[inner]) - 1)), 1)
+        self.assertIs(smoothed(times, {"a": slow}, 0.0)["a"], slow)
 
     def test_a_constant_stays_and_a_step_is_reached(self) -> None:
         smooth = OneEuro(2.0)
@@ -205,6 +219,18 @@ class Taken(unittest.TestCase):
         path.write_text(take.table())
         layer, said = open_layer(path)
         self.assertEqual(said, [])
+        zeroed, _ = open_layer(path, 0.0, 0.5, 0.0)
+        self.assertAlmostEqual(
+            float(np.interp(0.5, zeroed.times, zeroed.curves["head_yaw"])), 0.0, places=6
+        )
+        self.assertAlmostEqual(
+            float(np.interp(0.5, zeroed.times, zeroed.curves["brow_inner_raise"])), 0.0, places=6
+        )
+        soft, _ = open_layer(path, 0.0, None, 2.0)
+        self.assertLess(
+            np.abs(np.diff(soft.curves["blink_left"])).max(),
+            np.abs(np.diff(layer.curves["blink_left"])).max(),
+        )
         np.testing.assert_allclose(layer.curves["head_yaw"], take.curves["head_yaw"], atol=1e-4)
 
 

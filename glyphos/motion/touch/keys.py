@@ -4,6 +4,7 @@ timing is corrected or another take comes."""
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 import msgspec
@@ -107,6 +108,34 @@ def _slopes(long: Array, values: Array, keys: Sequence[Key]) -> tuple[Array, Arr
         if keys[k + 1].into is not None:
             into[k] = keys[k + 1].into
     return out, into
+
+
+@dataclass(frozen=True)
+class Handle:
+    """How a curve comes into a key or goes out of it: the seconds from there to the next key on that side, and by
+    how much it would rise over them at the slope it has."""
+
+    side: Literal["into", "out"]
+    gap: float
+    rise: float
+
+
+def handles_of(touch: Touch, reading: Reading, number: int) -> list[Handle]:
+    """The handles of a key: on the sides where the way is eased."""
+    where = times_of(touch, reading)
+    order = np.argsort(where, kind="stable")
+    keys = [touch.keys[k] for k in order]
+    if len(keys) < 2:
+        return []
+    long = np.maximum(np.diff(where[order]), 1e-9)
+    out, into = _slopes(long, np.array([k.value for k in keys]), keys)
+    at = int(np.flatnonzero(order == number)[0])
+    made = []
+    if at > 0 and keys[at - 1].way == "ease":
+        made.append(Handle("into", float(long[at - 1]), float(into[at - 1])))
+    if at < len(long) and keys[at].way == "ease":
+        made.append(Handle("out", float(long[at]), float(out[at])))
+    return made
 
 
 def weight(times: Array, start: float, end: float) -> Array:

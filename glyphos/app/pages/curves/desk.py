@@ -110,13 +110,22 @@ class CurveDesk(Stretches):
             made = msgspec.structs.replace(made, keys=tuple(keys))
         self._kept(self._name("Set a key of", at), line, put(line.touches, k, made), merge=True)
 
-    def turn(self, into: float | None, out: float | None) -> None:
-        """Handles of the chosen key; None for as smooth as it can be."""
+    def turned(self, into: float | None, out: float | None) -> tuple[Touch, ...]:
+        """The touch-ups of the line with other handles of the chosen key."""
         line, _, k, touch, j = self.the_touch()
         keys = list(touch.keys)
         keys[j] = msgspec.structs.replace(keys[j], into=into, out=out)
-        made = msgspec.structs.replace(touch, keys=tuple(keys))
-        self._kept(self._name("Turn a key of"), line, put(line.touches, k, made), merge=True)
+        return put(line.touches, k, msgspec.structs.replace(touch, keys=tuple(keys)))
+
+    def drag_turn(self, into: float | None, out: float | None) -> None:
+        """Show other handles while they are dragged."""
+        self._base_curve()
+        self.preview(self.turned(into, out))
+
+    def turn(self, into: float | None, out: float | None) -> None:
+        """Handles of the chosen key; None for as smooth as it can be."""
+        line = self.the_touch()[0]
+        self._kept(self._name("Turn a key of"), line, self.turned(into, out), merge=True)
 
     def set_mode(self, mode: Mode) -> None:
         """Whether the keys of the chosen touch-up are added, stand in place, or scale; the curve stays

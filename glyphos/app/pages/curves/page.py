@@ -28,6 +28,7 @@ from ...model.context import Context
 from ...page import Command, Page, Section
 from ...panels.layers.panel import LayersPanel
 from .channels import ChannelList
+from .commands import curve_commands
 from .desk import CurveDesk
 from .numbers import Numbers
 from .paper import CurvesPaper
@@ -120,6 +121,9 @@ class CurvesPage(Page):
                 lambda: desk.move_key(n, k, at, by) if done else desk.drag_key(n, k, at, by)
             )
         )
+        paper.turned.connect(
+            lambda a, b, done: try_to(lambda: desk.turn(a, b) if done else desk.drag_turn(a, b))
+        )
         paper.key_wanted.connect(lambda at, value: try_to(lambda: desk.add_key(at, value)))
         paper.given_up.connect(desk.give_up)
         paper.nudged.connect(lambda steps: try_to(lambda: desk.nudge(steps)))
@@ -143,39 +147,7 @@ class CurvesPage(Page):
         return (Section("Layers", self.layers), Section("Keys", self.numbers, self.numbers.wanted))
 
     def commands(self) -> Sequence[Command]:
-        desk = self.desk
-
-        def command(
-            name: str, text: str, run: Callable[[], object], keys: str = "", group: str = "Shape"
-        ) -> Command:
-            return Command(name, text, group, run, keys, self.name)
-
-        return [
-            command("curve-up", "Pull up a little at the playhead", partial(desk.nudge, 1)),
-            command("curve-down", "Pull down a little at the playhead", partial(desk.nudge, -1)),
-            command("curve-scale", "Scale over what is chosen…", partial(self.tools_strip.ask, "scale"), "A"),
-            command("curve-lift", "Lift over what is chosen…", partial(self.tools_strip.ask, "lift"), "G"),
-            command("curve-smooth", "Smooth", desk.smooth, "S"),
-            command("curve-hold", "Hold the value at the playhead", desk.hold, "H"),
-            command("curve-ease", "Ease from beginning to end", desk.ease, "E"),
-            command("curve-across", "Copy to the other side", desk.across, "X"),
-            command("curve-fewer", "Fewer keys", desk.fewer, "F"),
-            command("curve-key", "Set a key at the playhead", desk.add_key, "K"),
-            command("curve-delete", "Delete the key", desk.delete, "Del"),
-            command("curve-clear", "Take touch-ups off", desk.clear, "Shift+Del"),
-            command("curve-over-sound", "Pull over a sound", partial(desk.reach, "sound"), "1"),
-            command("curve-over-word", "Pull over a word", partial(desk.reach, "word"), "2"),
-            command("curve-over-phrase", "Pull over a phrase", partial(desk.reach, "phrase"), "3"),
-            command("curve-find", "Find a channel", self._find, "Ctrl+F", "Choose"),
-            command("curve-next", "Next channel", partial(self.channels.step, 1), ".", "Choose"),
-            command("curve-previous", "Channel before", partial(self.channels.step, -1), ",", "Choose"),
-            command("phrase-next", "Next phrase", partial(self.turn, 1), "PgDown", "View"),
-            command("phrase-before", "Phrase before", partial(self.turn, -1), "PgUp", "View"),
-            command("curves-in", "Closer", partial(self.zoom, 1), "Ctrl++ Ctrl+=", "View"),
-            command("curves-out", "Further", partial(self.zoom, -1), "Ctrl+-", "View"),
-            command("curves-phrase", "The phrase over the width", partial(self.turn, 0), "Ctrl+0", "View"),
-            command("to-curves", "Go to the curves", self.paper.setFocus, "F6", "View"),
-        ]  # fmt: skip
+        return curve_commands(self)
 
     def enter(self) -> None:
         self.visible = True
@@ -259,7 +231,7 @@ class CurvesPage(Page):
         at = round(self._c.transport.position() * fps) + frames
         self._c.transport.seek(max(0.0, at / fps))
 
-    def _find(self) -> None:
+    def find(self) -> None:
         self.channels.search.setFocus()
         self.channels.search.selectAll()
 

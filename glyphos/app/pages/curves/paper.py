@@ -15,12 +15,14 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy
 
 from ....motion.regions import channel_words, region_of, value_text
+from ....motion.touch.keys import Handle, handles_of, times_of
 from ....speech.parts import Level
 from ...drawing import theme as themes
 from ...drawing.theme import Theme
 from ...drawing.themed import Themed
-from .paint import RING, Bands, Painter, bands_of, regions_shown
+from .paint import RING, Painter
 from .shown import Shown, points
+from .staves import Bands, bands_of, regions_shown
 
 DRAG = 4  # pixels before a click is a drag
 NEAR = 12.0  # pixels within which a curve is meant
@@ -35,6 +37,9 @@ class CurvesPaper(Themed):
     key_chosen = Signal(object)  # touch-up and key, or None
     pulled = Signal(float, float, bool)  # where, by how much, whether it is let go
     key_moved = Signal(int, int, float, float, bool)
+    turned = Signal(
+        object, object, bool
+    )  # rises into and out of the chosen key (None: as it can be), let go
     key_wanted = Signal(float, float)
     given_up = Signal()
     menu_wanted = Signal(QPoint, float)
@@ -48,6 +53,8 @@ class CurvesPaper(Themed):
         self.playhead = 0.0
         self._pressed: QPointF | None = None
         self._grip: tuple[int, int] | None = None
+        self._one_sided = False
+        self._turn: Handle | None = None  # of the chosen key, that is held
         self._pulling = self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -150,6 +157,13 @@ class CurvesPaper(Themed):
             (nearest[1], nearest[2]) if nearest is not None and nearest[0] <= 2 * RING + 2 else None
         )
 
+    def handle_at(self, point: QPointF) -> Handle | None:
+        """The handle of the chosen key under a point."""
+        near = [(at - point).manhattanLength() for _, at in self.painter().grips()]
+        if not near or min(near) > 8:
+            return None
+        return self.painter().grips()[near.index(min(near))][0]
+
     def in_open(self, point: QPointF) -> bool:
         top, bottom = self.painter().lines
         return top - 8 <= point.y() <= bottom + 8
@@ -178,14 +192,16 @@ class CurvesPaper(Themed):
         point = event.position()
         self._pressed, self._dragging = point, False
         self._grip = self.key_at(point)
-        self._pulling = self._grip is None and self.in_open(point)
+        self._turn = self.handle_at(point) if self._grip is None else None
+        self._one_sided = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._pulling = self._grip is None and self._turn is None and self.in_open(point)
         if self._grip is not None:
             self.key_chosen.emit(self._grip)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         point = event.position()
         if self._pressed is None:
-            over = self.key_at(point) is not None
+            over = self.key_at(point) is not None or self.handle_at(point) is not None
             self.setCursor(
                 Qt.CursorShape.SizeAllCursor if over
                 else Qt.CursorShape.SizeVerCursor if self.in_open(point) else Qt.CursorShape.ArrowCursor
@@ -200,7 +216,9 @@ class CurvesPaper(Themed):
         brush, pressed = self.painter(), self._pressed
         assert pressed is not None
         by = brush.value(point.y()) - brush.value(pressed.y())
-        if self._grip is not None:
+        if self._turn is not None:
+            self._drag_turn(brush, point, done)
+        elif self._grip is not None:
             at = self.shown.heard(brush.seconds(point.x()))
             self.key_moved.emit(*self._grip, at, by, done)
         elif self._pulling:
@@ -208,15 +226,34 @@ class CurvesPaper(Themed):
         else:
             self.sought.emit(max(0.0, brush.seconds(point.x())))
 
+    def _drag_turn(self, brush: Painter, point: QPointF, done: bool) -> None:
+        """The slope at the chosen key goes towards a point; on its other side too, unless Shift is held."""
+        handle, chosen, shown = self._turn, self.shown.chosen, self.shown
+        touch = next((t for n, t in shown.touches if chosen is not None and n == chosen[0]), None)
+        if handle is None or chosen is None or touch is None or shown.reading is None:
+            return
+        k = chosen[1]
+        at = shown.film(float(times_of(touch, shown.reading)[k]))
+        value = shown.value_at(shown.channel, at)
+        way = -1 if handle.side == "into" else 1
+        away = max((brush.seconds(point.x()) - at) * way, handle.gap / 12)
+        rise = (brush.value(point.y()) - value) * way * handle.gap / away
+        rise /= brush.unit(touch, k, value) or 1.0
+        rises = {"into": touch.keys[k].into, "out": touch.keys[k].out, handle.side: rise}
+        if not self._one_sided:
+            for other in handles_of(touch, shown.reading, k):
+                rises[other.side] = rise * other.gap / handle.gap
+        self.turned.emit(rises["into"], rises["out"], done)
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None or event.button() != Qt.MouseButton.LeftButton:
             return
         point = event.position()
         if self._dragging:
             self._drag(point, done=True)
-        elif self._grip is None:
+        elif self._grip is None and self._turn is None:
             self._click(point)
-        self._pressed, self._dragging, self._grip = None, False, None
+        self._pressed, self._dragging, self._grip, self._turn = None, False, None, None
 
     def _click(self, point: QPointF) -> None:
         seconds = max(0.0, self.painter().seconds(point.x()))
@@ -233,7 +270,9 @@ class CurvesPaper(Themed):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         point = event.position()
-        if self.shown.channel and self.in_open(point) and self.key_at(point) is None:
+        if self.handle_at(point) is not None:
+            self.turned.emit(None, None, True)
+        elif self.shown.channel and self.in_open(point) and self.key_at(point) is None:
             brush = self.painter()
             self.key_wanted.emit(self.shown.heard(brush.seconds(point.x())), brush.value(point.y()))
 
@@ -241,7 +280,7 @@ class CurvesPaper(Themed):
         """Let go of what is dragged, as it was; whether something was."""
         if self._pressed is None or not self._dragging:
             return False
-        self._pressed, self._dragging, self._grip = None, False, None
+        self._pressed, self._dragging, self._grip, self._turn = None, False, None, None
         self.given_up.emit()
         return True
 

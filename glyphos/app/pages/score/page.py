@@ -20,6 +20,7 @@ from ...model.settings import Preferences
 from ...page import Command, Page, Section
 from ...panels.delivery.panel import DeliveryPanel
 from ...panels.drawings.panel import HoldingPanel
+from ...panels.layers.panel import LayersPanel
 from ...panels.life.panel import LifePanel
 from ...panels.recorded.panel import RecordedPanel
 from .commands import (
@@ -95,6 +96,7 @@ class ScorePage(Page):
         self.holding = HoldingPanel(self._c)
         self.life = LifePanel(self._c)
         self.recorded = RecordedPanel(self._c)
+        self.layers = LayersPanel(self._c)
         self.hint = QLabel()
         self.hint.setTextFormat(Qt.TextFormat.RichText)
         self.hint.setWordWrap(True)
@@ -128,7 +130,7 @@ class ScorePage(Page):
 
     def inspector(self) -> Sequence[Section]:
         return (
-            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Recorded", self.recorded), Section("Drawings", self.holding),
+            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Recorded", self.recorded), Section("Layers", self.layers), Section("Drawings", self.holding),
         )  # fmt: skip
 
     def tools(self) -> Sequence[QWidget]:

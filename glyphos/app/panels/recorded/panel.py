@@ -52,6 +52,12 @@ class RecordedPanel(QWidget):
         self.regions.addItems(list(REGIONS))
         self.regions.setAccessibleName("Where it acts")
         self.strength = number("Strength", 0, 150, 5, " %", 0)
+        self.smoothing = number("Smoothing", 0, 3, 0.1, "", 1)
+        self.zero = QPushButton("&Rest is here")
+        self.zero.setCheckable(True)
+        self.zero.setToolTip(
+            "The face of the recording at the playhead is its rest, from which it moves"
+        )
         self.offset = number("Later by", -3600, 3600, 0.1, " s", 2)
         self.tracker = TrackerBox(context)
         self.said = QLabel()
@@ -59,14 +65,20 @@ class RecordedPanel(QWidget):
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
         for row, (text, field) in enumerate(
-            (("&Where", self.regions), ("&Strength", self.strength), ("La&ter by", self.offset))
+            (
+                ("&Where", self.regions),
+                ("&Strength", self.strength),
+                ("La&ter by", self.offset),
+                ("S&moothing", self.smoothing),
+            )
         ):
             label = QLabel(text)
             label.setBuddy(field)
             grid.addWidget(label, row, 0)
             grid.addWidget(field, row, 1)
-        grid.addWidget(self.add_button, 3, 0)
-        grid.addWidget(self.remove, 3, 1)
+        grid.addWidget(self.zero, 4, 1)
+        grid.addWidget(self.add_button, 5, 0)
+        grid.addWidget(self.remove, 5, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 4, 16, 10)
         column.addWidget(self.list)
@@ -91,6 +103,8 @@ class RecordedPanel(QWidget):
         self.regions.activated.connect(
             lambda _: self._change(self.row, regions=REGIONS[self.regions.currentText()])
         )
+        self.smoothing.valueChanged.connect(lambda v: self._change(self.row, smoothing=v))
+        self.zero.clicked.connect(lambda on: try_to(lambda: self.rest_here(on)))
         self.strength.valueChanged.connect(lambda v: self._change(self.row, strength=v / 100))
         self.offset.valueChanged.connect(lambda v: self._change(self.row, offset=v))
         c.current.line_changed.connect(self._show)
@@ -146,6 +160,16 @@ class RecordedPanel(QWidget):
             raise EditError("Choose the take to be recorded again first.")
         self._c.tracking.record(recorded[self.row].file)
 
+    def rest_here(self, on: bool) -> None:
+        """The recorded face at the playhead is its rest; or it lies as it came."""
+        recorded = self._line().recorded
+        if not 0 <= self.row < len(recorded):
+            raise EditError("Choose something that is laid on first.")
+        delivery = self._c.current.delivery
+        heard = (self._c.transport.position() - delivery.offset) * delivery.speed
+        zero = round(heard - recorded[self.row].offset, 4) if on else None
+        self._change(self.row, zero=zero)
+
     def _change(self, row: int, **changes: object) -> None:
         line = self._c.document.kept_line(self._c.selection.slug)
         if line is None or not 0 <= row < len(line.recorded):
@@ -183,12 +207,23 @@ class RecordedPanel(QWidget):
             if line is not None and 0 <= self.row < len(line.recorded)
             else None
         )
-        for widget in (self.regions, self.strength, self.offset, self.remove):
+        for widget in (
+            self.regions,
+            self.strength,
+            self.offset,
+            self.smoothing,
+            self.zero,
+            self.remove,
+        ):
             widget.setEnabled(chosen is not None)
         if chosen is None:
             return
         name = next((n for n, r in REGIONS.items() if set(r) == set(chosen.regions)), "")
-        for field, value in ((self.strength, 100 * chosen.strength), (self.offset, chosen.offset)):
+        with QSignalBlocker(self.zero):
+            self.zero.setChecked(chosen.zero is not None)
+        for field, value in (
+            (self.strength, 100 * chosen.strength), (self.offset, chosen.offset), (self.smoothing, chosen.smoothing),
+        ):  # fmt: skip
             with QSignalBlocker(field):
                 field.setValue(value)
         with QSignalBlocker(self.regions):

@@ -5,6 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 
+import numpy as np
+
+from .life.shapes import Array
+
 SLOW, BETA, RATE = (
     1.0,
     0.06,
@@ -45,3 +49,32 @@ def _share(hertz: float, step: float) -> float:
     """How much of a step a low pass of a frequency takes."""
     lag = 1 / (2 * math.pi * hertz)
     return 1 / (1 + lag / step)
+
+
+def smoothed(times: Array, curves: Mapping[str, Array], smoothing: float) -> dict[str, Array]:
+    """Curves (n,) at rising times (n,), smoothed as `OneEuro` does, once forwards and once backwards, so that
+    nothing comes late."""
+    names = list(curves)
+    if smoothing <= 0 or len(times) < 3 or not names:
+        return dict(curves)
+    table = np.stack([curves[n] for n in names], 1)
+    units = np.array([DEGREES if n.startswith(("head_", "gaze_")) else 1.0 for n in names])
+    there = _forwards(times, table, units, smoothing)
+    back = _forwards(-times[::-1], table[::-1], units, smoothing)[::-1]
+    made = (there + back) / 2
+    return {n: made[:, k] for k, n in enumerate(names)}
+
+
+def _forwards(times: Array, table: Array, units: Array, smoothing: float) -> Array:
+    made, speed = table.copy(), np.zeros(table.shape[1])
+    for k in range(1, len(times)):
+        step = times[k] - times[k - 1]
+        if step > 1.0:
+            speed[:] = 0.0
+            continue
+        raw = (table[k] - made[k - 1]) / step
+        speed += _share(RATE, step) * (raw - speed)
+        cut = (SLOW + 60 * BETA * np.abs(speed) / units) / smoothing
+        lag = 1 / (2 * math.pi * cut)
+        made[k] = made[k - 1] + (table[k] - made[k - 1]) / (1 + lag / step)
+    return made
