@@ -127,6 +127,7 @@ def cut_to(line: Line, piece: Reading, start: float, end: float) -> dict[str, An
         return start <= time_of(at, reading) < end
 
     return {
+        "aside": line.aside if start <= 0 else (),
         "touches": tuple(
             msgspec.structs.replace(
                 t, keys=tuple(msgspec.structs.replace(k, at=earlier(k.at)) for k in t.keys)

@@ -348,6 +348,53 @@ class Recorded(Living):
         self.made()
         self.assertEqual(self.line.recorded, ())
 
+    def test_its_rest_is_where_the_playhead_says_and_it_is_smoothed(self) -> None:
+        rows = (f"{k / 30},{10 * np.sin(k / 9) + 2 * np.sin(2.1 * k):.3f}" for k in range(240))
+        self.table.write_text("\n".join(("seconds,head_yaw", *rows)))
+        self.lay_on()
+        at = self.transport.position()
+        own = self.channel("head_yaw").copy()
+        self.transport.seek(1.0)
+        self.recorded.zero.click()
+        self.made()
+        self.assertAlmostEqual(self.line.recorded[0].zero, 1.0, places=3)
+        self.assertAlmostEqual(float(self.channel("head_yaw")[24]), 0.0, delta=0.05)
+        self.assertAlmostEqual(
+            float(self.channel("head_yaw")[30] - self.channel("head_yaw")[24]),
+            float(own[30] - own[24]),
+            delta=0.1,
+        )
+        self.recorded.zero.click()
+        self.recorded.smoothing.setValue(2.0)
+        self.made()
+        self.assertIsNone(self.line.recorded[0].zero)
+        self.assertLess(
+            np.abs(np.diff(self.channel("head_yaw")[:150], 2)).max(),
+            0.8 * np.abs(np.diff(own[:150], 2)).max(),
+        )
+        self.do("undo")
+        self.made()
+        np.testing.assert_array_equal(self.channel("head_yaw"), own)
+        self.transport.seek(at)
+
+    def test_each_layer_is_handed_over_by_itself_on_wish(self) -> None:
+        self.lay_on()
+        handoff = self.window.pages["handoff"]
+        self.window.show_page("handoff")
+        handoff.folder.setText(str(self.folder / "apart"))
+        whole = handoff.list.count()
+        handoff.apart.setChecked(True)
+        names = [handoff.list.item(k).text() for k in range(handoff.list.count())]
+        self.assertEqual(len(names), whole + 2)
+        self.assertTrue(any("recorded alone" in n for n in names), names)
+        handoff.write()
+        self.idle()
+        table = np.genfromtxt(
+            self.folder / "apart" / "01-mabel-beam.recorded.curves.csv", delimiter=",", names=True
+        )
+        np.testing.assert_allclose(table["head_yaw"], self.channel("head_yaw"), atol=1e-5)
+        self.assertEqual(float(np.abs(table["lips_round"]).max()), 0.0)
+
     def test_it_is_handed_over_comes_along_in_a_copy_and_is_missed_in_a_sentence(self) -> None:
         self.lay_on()
         handoff = self.window.pages["handoff"]

@@ -51,7 +51,9 @@ class Tracking(WindowCase):
 
     def test_it_is_waited_for_seen_on_the_face_and_let_go(self) -> None:
         self.assertFalse(self.box.record.isEnabled())
+        self.box.everywhere.setChecked(True)
         self.box.listen.click()
+        self.assertFalse(self.box.everywhere.isEnabled())
         self.assertIn("waiting for packets", self.box.said.text())
         self.box.record.click()
         self.assertIn("Nothing comes from the tracker", self.status)

@@ -172,6 +172,7 @@ def style_sheet(theme: Theme) -> str:
         border: 2px solid {t.chosen}; }}
     QPushButton:checked {{ background: {t.chosen}; color: {t.page}; }}
     QPushButton:disabled, QToolButton:disabled {{ color: {t.faint}; border-style: dashed; }}
+    QAbstractSpinBox:disabled, QComboBox:disabled {{ color: {t.faint}; border: 1px dashed {t.rule}; }}
     QPushButton#small, QToolButton#small {{ padding: 3px 7px; border-radius: 3px; }}
     #faint {{ color: {t.faint}; }}
     QPushButton#go {{ background: {t.ink}; color: {t.page}; font-weight: 600; }}

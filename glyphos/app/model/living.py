@@ -14,19 +14,21 @@ from PySide6.QtCore import QObject, Signal
 
 from ...errors import EditError
 from ...motion.curve import Motion
+from ...motion.delivery import Delivery
 from ...motion.life.event import Event
 from ...production.documents import Line
 from ...production.kinds import Key
 from .current import Current
 from .document import Document
-from .jobs import Jobs, same
+from .jobs import Jobs, Told, same
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
     from ...motion.layers import Composed, Layer
     from ...motion.life.living import Life
     from ...voice.voice import Voice
 
-NAME = "living"
+NAME, LATER = "living", "face"
+LONG = 15_000  # frames up to which a face is put together at once
 
 
 @dataclass(frozen=True)
@@ -178,9 +180,42 @@ class Living(QObject):
         ground = self._grounds()
         assert ground is not None
         if same(ground, self._ground_of):
-            self._put_together(wanted)
+            if self._is_quick(wanted):
+                self._put_together(wanted)
+            elif self._jobs.find(LATER) is None:  # what is being put together ends first
+                self._put_together_later(wanted)
         elif self._jobs.find(NAME) is None:  # what is being made ends first
             self._find_ground(ground)
+
+    def _is_quick(self, wanted: tuple[object, ...]) -> bool:
+        """Whether it costs no more than a step of dragging may: a touch-up, or a line that is not very long."""
+        speech = self._current.motion
+        return self._only_touched(wanted) or (speech is not None and speech.frames <= LONG)
+
+    def _only_touched(self, now: tuple[object, ...]) -> bool:
+        before = self._made_of
+        touched = before is not None and same(before[:5], now[:5]) and same(before[6:], now[6:])
+        return touched and self.composed is not None
+
+    def _put_together_later(self, wanted: tuple[object, ...]) -> None:
+        """Compose a very long line in the background."""
+        line, speech, ground = self._current.line, self._current.motion, self._ground
+        if line is None or speech is None or ground is None:
+            return
+
+        def apply(made: Composed) -> None:
+            now = self._wanted()
+            if now is not None and same(now[0], wanted[0]):
+                self.composed, self._made_of = made, wanted
+                self.changed.emit()
+
+        def ended(problem: str) -> None:
+            if problem:
+                self._made_of = self._wanted()  # it would fail again
+            self.refresh()
+
+        self._jobs.submit("Putting the face together", lambda _: face_of(line, speech, ground), apply, name=LATER,
+                          quiet=True, ended=ended)  # fmt: skip
 
     def _find_ground(self, wanted: tuple[object, ...]) -> None:
         if self._ground_of is not None and self._ground_of[0] != wanted[0]:
@@ -206,10 +241,8 @@ class Living(QObject):
             if made.voice is not None and key is not None:
                 self._voice = (key, made.voice)
             whole = self._wanted()
-            if (
-                whole is not None
-            ):  # with the hand as it is by now; if the ground is not, it is found again
-                self._put_together((wanted, *whole[1:]))
+            if whole is not None and self._is_quick(whole):
+                self._put_together((wanted, *whole[1:]))  # with the hand as it is by now
 
         def ended(problem: str) -> None:
             if problem and self._grounds() is not None:
@@ -217,8 +250,15 @@ class Living(QObject):
                 self._ground = self.composed = None
             self.refresh()  # what has become of it meanwhile
 
-        self._jobs.submit("Giving life", lambda _: ground_of(line, samples, known, hears, folder, fps), apply, name=NAME,
-                          quiet=True, ended=ended)  # fmt: skip
+        speech = self._current.motion
+
+        def work(_: Told) -> Ground:
+            made = ground_of(line, samples, known, hears, folder, fps)
+            if speech is not None and made.life is not None:
+                made.life.curves(*seen(speech, line.delivery))  # it keeps them
+            return made
+
+        self._jobs.submit("Giving life", work, apply, name=NAME, quiet=True, ended=ended)
 
     def _put_together(self, wanted: tuple[object, ...]) -> None:
         """Compose at once, or only touch up what is composed."""
@@ -226,9 +266,7 @@ class Living(QObject):
         if ground is None:
             return
         assert line is not None and speech is not None and line.reading is not None
-        before, now = self._made_of, wanted
-        touched = before is not None and same(before[:5], now[:5]) and same(before[6:], now[6:])
-        if touched and self.composed is not None:
+        if self._only_touched(wanted) and self.composed is not None:
             self.composed = self.composed.retouched(line.touches, line.reading, line.mix)
         else:
             self.composed = face_of(line, speech, ground)
@@ -274,6 +312,13 @@ def ground_of(
         life = live(voice, line.life, line.reading.text, line.happenings, line.reading)
     layers, said = layers_of(line, folder, fps)
     return Ground(voice, life, tuple(layers), tuple(said))
+
+
+def seen(speech: Motion, delivery: Delivery) -> tuple[np.ndarray, float]:
+    """The times of the recording that the frames of a face show, and how many of them a second."""
+    from ...motion.layers import heard_times
+
+    return heard_times(speech, delivery)
 
 
 def face_of(line: Line, speech: Motion, ground: Ground) -> Composed:

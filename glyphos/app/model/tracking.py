@@ -64,12 +64,14 @@ class Tracking(QObject):
     def health(self) -> Health | None:
         return self._tracker.health() if self._tracker is not None else None
 
-    def listen(self, port: int = PORT) -> None:
-        """Listen on a port; GlyphosError where that cannot be."""
+    def listen(self, port: int = PORT, *, everywhere: bool = False) -> None:
+        """Listen on a port, to this machine or to all devices of the network; GlyphosError where that cannot be."""
         from ...live.tracker import Tracker
 
         self.close()
-        self._tracker = Tracker(port, smoothing=self.smoothing)
+        self._tracker = Tracker(
+            port, "0.0.0.0" if everywhere else "127.0.0.1", smoothing=self.smoothing
+        )
         self._timer.start()
         self.changed.emit()
 

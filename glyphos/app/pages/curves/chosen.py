@@ -66,6 +66,8 @@ class Chosen(QObject):
             self.chosen_changed.emit()
 
     def _follow(self, keys: frozenset[Key]) -> None:
+        if self._c.document.previewed is None:
+            self._base = None  # nothing is dragged any more, whatever ended it
         if self.chosen is not None and line_key(self._c.selection.slug) in keys:
             line, (k, j) = self._c.document.line(self._c.selection.slug), self.chosen
             there = (

@@ -185,18 +185,19 @@ class Painter(Staves):
             rides = f"{where} {flat.phones[anchor.sound].ipa} of “{word}”"
         if touch.free:
             rides += " · also over closures"
-        for k, (text, color) in enumerate(
-            ((touch.what or touch.mode, "playhead"), (rides, "faint"))
-        ):
-            painter.setFont(themes.sans(8.5))
-            metrics = QFontMetricsF(painter.font())
-            wide = metrics.horizontalAdvance(text)
-            x = point.x() + 14
-            if x + wide > self.width - RIGHT:
-                x = point.x() - 14 - wide
-            y = max(self.lines[0] + 12, point.y() - 18) + k * metrics.height()
+        texts = ((touch.what or touch.mode, "playhead"), (rides, "faint"))
+        painter.setFont(themes.sans(8.5))
+        metrics = QFontMetricsF(painter.font())
+        wide = max(metrics.horizontalAdvance(t) for t, _ in texts)
+        x = point.x() + 14 if point.x() + 14 + wide < self.width - RIGHT else point.x() - 14 - wide
+        y = max(self.lines[0] + 12, point.y() - 18 - metrics.height())
+        plate = self.theme.color("page")
+        plate.setAlpha(190)
+        box = QRectF(x - 3, y - metrics.ascent() - 1, wide + 6, 2 * metrics.height() + 2)
+        painter.fillRect(box, plate)
+        for k, (text, color) in enumerate(texts):
             painter.setPen(self.theme.color(color))
-            painter.drawText(QPointF(x, y), text)
+            painter.drawText(QPointF(x, y + k * metrics.height()), text)
 
     def _legend(self, painter: QPainter, bottom: float) -> None:
         painter.setFont(themes.sans(8.5))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import QPoint, QPointF, QRect, QSize, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
@@ -21,7 +22,7 @@ from ...drawing import theme as themes
 from ...drawing.theme import Theme
 from ...drawing.themed import Themed
 from .paint import RING, Painter
-from .shown import Shown, points
+from .shown import Shown
 from .staves import Bands, bands_of, regions_shown
 
 DRAG = 4  # pixels before a click is a drag
@@ -178,9 +179,8 @@ class CurvesPaper(Themed):
                 share = 1 - (point.y() - top - 14) / max(1.0, bottom - top - 17)
                 near = sorted(
                     (abs(_share(shown, n, t) - share), n)
-                    for n in names
-                    if points(shown.values(n), 24.0, shown.view, 9)[1].any()
-                )
+                    for n in names if np.ptp(shown.values(n)) > 0
+                )  # fmt: skip
                 return near[0][1] if near else (names[0] if names else None)
         return None
 

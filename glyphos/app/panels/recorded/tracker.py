@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QGridLayout,
+    QLabel,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...dialogs.common import number
 from ...model.context import Context
@@ -26,6 +34,8 @@ class TrackerBox(QWidget):
         self.port.setValue(PORT)
         self.port.setAccessibleName("Port of the tracker")
         self.port.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
+        self.everywhere = QCheckBox("From other &devices too")
+        self.everywhere.setToolTip("A phone in the same network sends to this machine's address")
         self.zero = QPushButton("&Zero pose")
         self.zero.setToolTip("The face as it is now is its rest")
         self.record = QPushButton("● &Record a take")
@@ -48,6 +58,7 @@ class TrackerBox(QWidget):
         grid.addWidget(self.record, 2, 0, 1, 2)
         grid.addWidget(label, 3, 0)
         grid.addWidget(self.smoothing, 3, 1)
+        grid.addWidget(self.everywhere, 4, 0, 1, 2)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.addLayout(grid)
@@ -64,7 +75,7 @@ class TrackerBox(QWidget):
         """Listen, or no more."""
         try:
             if on:
-                self._c.tracking.listen(self.port.value())
+                self._c.tracking.listen(self.port.value(), everywhere=self.everywhere.isChecked())
             else:
                 self._c.tracking.close()
         finally:
@@ -74,7 +85,8 @@ class TrackerBox(QWidget):
         t = self._c.tracking
         with QSignalBlocker(self.listen):
             self.listen.setChecked(t.on)
-        self.port.setEnabled(not t.on)
+        for place in (self.port, self.everywhere):
+            place.setEnabled(not t.on)
         for widget in (self.zero, self.record, self.again):
             widget.setEnabled(t.on)
         self.again.setEnabled(t.on and not t.recording)
