@@ -93,7 +93,10 @@ class Shell(unittest.TestCase):
     def test_each_layer_by_itself(self) -> None:
         store = Store.open(self.folder)
         line = msgspec.structs.replace(
-            store.production.line(SLUG), moods=(MoodSpan("joy", 0.2, 2.5, 0.6),)
+            store.production.line(SLUG),
+            moods=(MoodSpan("joy", 0.2, 2.5, 0.6),),
+            life=None,
+            recorded=(),
         )
         store.keep(store.production.put(line))
         store.close()
