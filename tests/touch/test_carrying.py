@@ -132,6 +132,17 @@ class Carrying(unittest.TestCase):
         self.assertAlmostEqual(made.moods[0].start, 0.55)
         self.assertAlmostEqual(made.moods[0].end, 0.85)
 
+    def test_what_is_on_a_sound_that_is_gone_stays_within_its_word(self) -> None:
+        old = words("bam", "sit", "dol")
+        gone = Flat.of(old).first[1] + 1
+        made = reread(line_on(old, 1), edits.delete_sound(old, gone))
+        self.assertEqual(made.aside, ())
+        assert made.reading is not None
+        a, b = on(made.reading, 1)
+        at = times_of(made.touches[0], made.reading)
+        self.assertTrue(a - 1e-6 <= at[0] < at[1] < at[2] <= b + 1e-6, (a, at, b))
+        self.assertTrue(a < time_of(made.happenings[0].at, made.reading) < b)
+
     def test_a_pull_whose_edge_word_is_gone_stays_with_its_middle(self) -> None:
         old = words("bam", "sit", "dol")
         a, b = on(old, 0)[0], on(old, 2)[1]

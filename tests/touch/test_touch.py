@@ -205,6 +205,16 @@ class Laid(unittest.TestCase):
         self.assertEqual(again.names, anew.motion.names)
         np.testing.assert_array_equal(again.values, anew.motion.values)
 
+    def test_rounding_that_is_let_go_gives_spread_lips_back(self) -> None:
+        """One keeps the other's promise: what rounding took from spreading comes back with it."""
+        wide = a_touch((1, 0.9), (9, 0.9), mode="replace", channel="lips_wide")
+        round_ = a_touch((1, 0.9), (9, 0.9), mode="replace", channel="lips_round")
+        spread = whole().retouched((wide,), reading())
+        both = spread.retouched((wide, round_), reading())
+        self.assertLess(both.motion.channel("lips_wide")[48:200].max(), 0.31)
+        back = both.retouched((wide,), reading()).motion
+        np.testing.assert_array_equal(back.channel("lips_wide"), spread.motion.channel("lips_wide"))
+
     @given(
         st.lists(st.tuples(st.sampled_from(sorted(ranges())), st.sampled_from(["add", "scale", "replace"]),
                            st.floats(0, 8), st.floats(-2, 2)), max_size=6),
