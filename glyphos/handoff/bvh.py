@@ -21,11 +21,11 @@ MOTION
 """
 
 
-def to_bvh(motion: Motion) -> bytes:
-    """The head of a motion; SaveError where it does not move. Up is Y, it looks along Z: a turn to its
+def to_bvh(motion: Motion, still: bool = False) -> bytes:
+    """The head of a motion; SaveError where it does not move, unless it may stand still. Up is Y, it looks along Z: a turn to its
     own right goes about −Y, up about −X, over to its own right about Z, one after the other."""
     names = ("head_yaw", "head_pitch", "head_roll")
-    if not any(n in motion.names for n in names):
+    if not still and not any(n in motion.names for n in names):
         raise SaveError("The head does not move in this line; give it life first (--life).")
     yaw, pitch, roll = (
         motion.channel(n) if n in motion.names else np.zeros(motion.frames) for n in names

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -62,10 +64,15 @@ def from_json(data: bytes) -> Motion:
     return Motion(fps, names, values)
 
 
-def save(motion: Motion, path: str | Path) -> None:
-    """Write CSV, JSON or, of the head, BVH by the ending of `path`; SaveError names these endings."""
+def save(motion: Motion, path: str | Path, *, still: bool = False) -> None:
+    """Write CSV, JSON or, of the head, BVH by the ending of `path`; SaveError names these endings, or says that
+    the head does not move, unless it may stand still."""
     path = Path(path)
-    writers = {".csv": to_csv, ".json": to_json, ".bvh": to_bvh}
+    writers: dict[str, Callable[[Motion], bytes]] = {
+        ".csv": to_csv,
+        ".json": to_json,
+        ".bvh": partial(to_bvh, still=still),
+    }
     writer = writers.get(path.suffix.lower())
     if writer is None:
         raise SaveError(

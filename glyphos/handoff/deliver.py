@@ -29,7 +29,7 @@ from . import curves, timing
 if TYPE_CHECKING:  # it brings all of the solver with it
     from ..characters.dressing import Dressed
 
-CURVES = {"csv": "table, a row a frame", "json": "JSON with ranges"}
+CURVES = {"csv": "table, a row a frame", "json": "JSON with ranges", "bvh": "the head alone, BVH"}
 CHARACTER_FORMATS = {
     "csv": "its channels, a row a frame", "json": "its channels and keys, JSON",
     "glb": "the model with the animation, GLB", "gltf": "the model with the animation beside it, glTF",
@@ -205,9 +205,8 @@ def deliver(planned: Plan, folder: str | Path, *, progress: Progress | None = No
             else:
                 wardrobe.deliver(item, folder)
         elif item.what.startswith("curves"):
-            curves.save(
-                motion_of(item.line, item.audio, planned.rate, item.folder), folder / item.name
-            )
+            motion = motion_of(item.line, item.audio, planned.rate, item.folder)
+            curves.save(motion, folder / item.name, still=True)
         else:
             timing.save(item.line.reading, folder / item.name)
 

@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 from typer.testing import CliRunner
 
+from glyphos.characters.bvh import read_bvh
 from glyphos.cli.main import app
 from glyphos.errors import EditError
 from glyphos.motion.mood import MoodSpan
@@ -126,6 +127,23 @@ class Shell(unittest.TestCase):
         )
         self.assertGreater(np.abs(alone["speech"]["jaw_open"]).max(), 0.2)
         self.run_it("handoff", str(self.folder), "-o", "x", "--layers", "some", code=2)
+
+    def test_the_heads_of_lines_are_handed_over_as_clips(self) -> None:
+        """Each as another reader of ours reads BVH; one that does not move stands still."""
+        out = self.folder.parent / "out"
+        store = Store.open(self.folder)
+        line = msgspec.structs.replace(
+            store.production.line("01-mabel-beam"), life=None, touches=()
+        )
+        store.keep(store.production.put(line))
+        store.close()
+        lines = ["--line", SLUG, "--line", "01-mabel-beam"]
+        self.run_it("handoff", str(self.folder), "-o", str(out), *lines, "--curves", "bvh")
+        moving, still = (
+            read_bvh((out / f"{s}.curves.bvh").read_bytes(), s)[0] for s in (SLUG, "01-mabel-beam")
+        )
+        self.assertGreater(float(np.ptp(moving.curves["head_yaw"])), 1.0)
+        self.assertEqual(float(np.ptp(still.curves["head_yaw"])), 0.0)
 
     def test_from_a_script_of_ones_own(self) -> None:
         reading = demo(0)[1]
