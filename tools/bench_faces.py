@@ -102,16 +102,20 @@ def _dragged(production: Path, reading: Reading, bare: Callable[[], Any]) -> Non
 
     def run(work: Callable[[int], None]) -> str:
         spent, shown = [], []
-        window.face_panel.head.shown.connect(lambda: shown.append(time.perf_counter()))
+        seen = window.face_panel.head.shown.connect(lambda: shown.append(time.perf_counter()))
         began = time.perf_counter()
-        for k in range(90):
+        for k in range(90):  # as a hand moves: thirty times a second
+            while time.perf_counter() < began + k / 30:
+                application.processEvents()
+                time.sleep(0.001)
             step = time.perf_counter()
             work(k)
             application.processEvents()
             spent.append(1000 * (time.perf_counter() - step))
         seconds = time.perf_counter() - began
+        window.face_panel.head.shown.disconnect(seen)
         return (
-            f"{90 / seconds:.0f} updates a second, a step median {np.median(spent):.1f} ms, 95 % within "
+            f"of 30 a second {90 / seconds:.0f} done, a step median {np.median(spent):.1f} ms, 95 % within "
             f"{np.percentile(spent, 95):.1f}; {len(shown) / seconds:.0f} pictures of the face a second"
         )
 

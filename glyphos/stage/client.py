@@ -100,6 +100,8 @@ class StageClient:
                 return None, reply.problem
             width, height = reply.size
             pixels = process.stdout.read(width * height * 4)
+        except TypeError as error:  # a wish that cannot be told; the next one can
+            return None, f"This pose cannot be drawn: {error}."
         except (OSError, ValueError):
             return self._died()
         if len(pixels) < width * height * 4:

@@ -85,6 +85,16 @@ class Client(unittest.TestCase):
         time.sleep(0.3)
         self.assertNotIn("dropped", [n for n, _, _ in self.answers.given])
 
+    def test_a_wish_that_cannot_be_told_is_a_sentence_and_the_next_picture_comes(self) -> None:
+        self.client.draw("a", wish(jaw_open=object()), self.answers.to("bad"))  # type: ignore[arg-type]
+        self.answers.wait(1)
+        self.client.draw("a", wish(), self.answers.to("good"))
+        self.answers.wait(2)
+        (_, bad, problem), (_, good, _) = self.answers.given
+        self.assertIsNone(bad)
+        self.assertIn("cannot be drawn", problem)
+        self.assertIsNotNone(good)
+
     def test_a_bad_model_is_a_sentence_and_the_next_picture_comes(self) -> None:
         self.client.draw("a", wish("/nowhere/head.glb"), self.answers.to("bad"))
         self.answers.wait(1)

@@ -13,6 +13,7 @@ from PySide6.QtCore import (
     QSignalBlocker,
     QSize,
     Qt,
+    QTimer,
     Signal,
 )
 from PySide6.QtGui import QPainter, QPen, QPolygonF
@@ -38,6 +39,7 @@ Index = QModelIndex | QPersistentModelIndex
 NAME = Qt.ItemDataRole.UserRole
 SPARK, COLUMNS = 54, 48
 STILL_ROW = "still"
+LATER = 200  # milliseconds after which small curves follow what is dragged
 
 
 class ChannelList(QWidget):
@@ -52,6 +54,11 @@ class ChannelList(QWidget):
         self._touched: frozenset[str] = frozenset()
         self._sparks: dict[str, NDArray[np.float64]] = {}
         self._order: tuple[str, ...] = ()
+        self._later: tuple[Motion | None, frozenset[str], str] = (None, frozenset(), "")
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(LATER)
+        self._rest.timeout.connect(lambda: self.show_motion(*self._later))
         self._all = False  # whether those that stand still are listed too
         self.title = QLabel()
         self.title.setObjectName("heading")
@@ -78,9 +85,18 @@ class ChannelList(QWidget):
 
     # ---- showing ------------------------------------------------------------------------------
 
-    def show_motion(self, motion: Motion | None, touched: frozenset[str], channel: str) -> None:
-        """The curves as they are now; the list itself stays while the same channels move."""
+    def show_motion(
+        self, motion: Motion | None, touched: frozenset[str], channel: str, *, dragged: bool = False
+    ) -> None:  # fmt: skip
+        """The curves as they are now; the list itself stays while the same channels move. While something is
+        dragged they follow a little later."""
         changed = motion is not self._motion
+        if changed and dragged and self._order:
+            self._later = (motion, touched, channel)
+            if not self._rest.isActive():
+                self._rest.start()
+            return
+        self._rest.stop()
         self._motion = motion
         order = (
             tuple(n for n, moves in moving(motion).items() if moves) if motion is not None else ()

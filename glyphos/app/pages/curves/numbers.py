@@ -108,7 +108,7 @@ class Numbers(QWidget):
         self.drop.clicked.connect(lambda: try_to(self.forget))
         desk.channel_changed.connect(self._show)
         desk.chosen_changed.connect(self._show)
-        c.document.changed.connect(lambda _: self._show())
+        c.document.changed.connect(lambda _: self._follow())
         c.current.line_changed.connect(self._show)
 
     # ---- what was set aside -------------------------------------------------------------------
@@ -133,6 +133,10 @@ class Numbers(QWidget):
         self._c.document.change(f"Drop {line.aside[k].what}", {line_key(line.slug): made})
 
     # ---- showing ------------------------------------------------------------------------------
+
+    def _follow(self) -> None:
+        if self._c.document.previewed is None or self.isVisible():
+            self._show()
 
     def _show(self) -> None:
         line, desk = self._c.current.line, self._desk

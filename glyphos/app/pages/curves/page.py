@@ -288,7 +288,8 @@ class CurvesPage(Page):
         if line is None or line_key(line.slug) not in keys:
             return
         self._tell_asides()
-        self._show()
+        if self._c.document.previewed is None:  # else the face that follows tells
+            self._show()
 
     def _tell_asides(self) -> None:
         """What could not be carried to other sounds waits to be placed again; that is said until it is."""
@@ -322,7 +323,8 @@ class CurvesPage(Page):
         self.channels.title.setText(
             f"{line.speaker or line.file} · {line.title}"[:60] if line is not None else ""
         )
-        self.channels.show_motion(motion, touched, desk.channel)
+        dragged = c.document.previewed is not None
+        self.channels.show_motion(motion, touched, desk.channel, dragged=dragged)
         fresh = motion is not None and motion is not current.motion
         samples = (
             current.opened.recording.samples

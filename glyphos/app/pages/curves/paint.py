@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPen
@@ -102,6 +103,7 @@ class Painter(Staves):
             wide = QFontMetricsF(painter.font()).horizontalAdvance(text)
             painter.drawText(QPointF(LEFT - wide - 5, y + 3.5), text)
 
+    @cached_property
     def rings(self) -> list[tuple[int, int, QPointF]]:
         """Touch-up, key and place of every key on the open curve."""
         shown = self.shown
@@ -147,7 +149,7 @@ class Painter(Staves):
     def _keys(self, painter: QPainter) -> None:
         red, page = self.theme.color("playhead"), self.theme.color("page")
         upper, lower = self.lines
-        for number, k, point in self.rings():
+        for number, k, point in self.rings:
             if not LEFT - 8 <= point.x() <= self.width - RIGHT + 8:
                 continue
             chosen = self.shown.chosen is not None and self.shown.chosen[0] == number
@@ -159,7 +161,7 @@ class Painter(Staves):
             painter.drawEllipse(point, RING, RING)
             painter.setBrush(Qt.BrushStyle.NoBrush)
         for _, end in self.grips():
-            key = next(p for n, k, p in self.rings() if (n, k) == self.shown.chosen)
+            key = next(p for n, k, p in self.rings if (n, k) == self.shown.chosen)
             painter.setPen(QPen(red, 1))
             painter.drawLine(key, end)
             painter.setBrush(page)
@@ -175,7 +177,7 @@ class Painter(Staves):
         touch = next((t for n, t in shown.touches if n == shown.chosen[0]), None)
         if touch is None or shown.chosen[1] >= len(touch.keys):
             return
-        point = next(p for n, k, p in self.rings() if (n, k) == shown.chosen)
+        point = next(p for n, k, p in self.rings if (n, k) == shown.chosen)
         anchor = touch.keys[shown.chosen[1]].at
         flat = shown.flat
         rides = "stands by itself"

@@ -11,6 +11,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy
@@ -56,6 +57,7 @@ class CurvesPaper(Themed):
         self._grip: tuple[int, int] | None = None
         self._one_sided = False
         self._turn: Handle | None = None  # of the chosen key, that is held
+        self._headed: tuple[tuple[object, ...], QPixmap] | None = None
         self._pulling = self._dragging = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -66,8 +68,16 @@ class CurvesPaper(Themed):
     # ---- showing ------------------------------------------------------------------------------
 
     def show_all(self, shown: Shown) -> None:
-        """Another picture."""
-        self.shown = shown
+        """Another picture. While a curve is dragged only its own staves are painted anew."""
+        old, self.shown = self.shown, shown
+        if self._dragging and (old.channel, old.view, old.part) == (
+            shown.channel,
+            shown.view,
+            shown.part,
+        ):
+            for top, bottom in (self.bands.open, self.bands.staves[region_of(shown.channel)]):
+                self.update(QRect(0, int(top) - 2, self.width(), int(bottom - top) + 4))
+            return
         self.setMinimumHeight(int(self.bands.height))
         self._tell()
         self.update()
@@ -117,7 +127,7 @@ class CurvesPaper(Themed):
         if self.shown.channel:
             brush.tint(painter)
             if dirty.top() <= self.bands.sounds[1]:
-                brush.head(painter)
+                painter.drawPixmap(0, 0, self._head(brush))
             for region, (top, bottom) in self.bands.staves.items():
                 if top <= dirty.bottom() and bottom >= dirty.top():
                     brush.stave(painter, region)
@@ -131,6 +141,26 @@ class CurvesPaper(Themed):
             painter.setPen(QPen(self.theme.color("chosen"), 1, Qt.PenStyle.DotLine))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
         painter.end()
+
+    def _head(self, brush: Painter) -> QPixmap:
+        """Waveform, words and sounds, painted once for a view."""
+        shown, ratio = self.shown, self.devicePixelRatioF()
+        key = (
+            shown.reading, shown.view, shown.part, shown.offset, shown.speed, shown.samples, self.width(), ratio,
+            self.theme, self.bands,
+        )  # fmt: skip
+        if self._headed is None or not all(a is b or (not isinstance(a, np.ndarray) and a == b)
+                                           for a, b in zip(key, self._headed[0], strict=True)):  # fmt: skip
+            size = QSize(self.width(), int(self.bands.sounds[1]) + 4) * ratio
+            pixmap = QPixmap(size)
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            brush.head(painter)
+            painter.end()
+            self._headed = (key, pixmap)
+        return self._headed[1]
 
     # ---- what is under a point ------------------------------------------------------------------
 
@@ -151,7 +181,7 @@ class CurvesPaper(Themed):
                 n,
                 k,
             )
-            for n, k, at in brush.rings()
+            for n, k, at in brush.rings
         ]
         nearest = min(found, default=None)
         return (
@@ -250,6 +280,7 @@ class CurvesPaper(Themed):
             return
         point = event.position()
         if self._dragging:
+            self._dragging = False  # all of it is painted anew
             self._drag(point, done=True)
         elif self._grip is None and self._turn is None:
             self._click(point)

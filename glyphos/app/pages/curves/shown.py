@@ -95,10 +95,9 @@ class Shown:
         return self.motion.channel(name)
 
     def value_at(self, name: str, seconds: float) -> float:
-        values = self.values(name)
-        if self.motion is None or not len(values):
+        if self.motion is None or name not in self.motion.names or not self.motion.frames:
             return 0.0
-        return float(np.interp(seconds * float(self.motion.fps), np.arange(len(values)), values))
+        return float(self.motion.between(name, np.array([seconds]))[0])
 
     def before(self) -> Array | None:
         """The chosen channel without its touch-ups, if it has some."""

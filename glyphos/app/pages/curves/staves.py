@@ -105,10 +105,11 @@ class Staves:
         metrics, free = QFontMetricsF(words_font), -1e9
         _, bottom = self.bands.words
         first, after = flat.sound_range(shown.part) if shown.part is not None else (-1, -1)
-        for k, word in enumerate(flat.words):
+        inside = flat.sounds_between(*(shown.heard(t) for t in shown.view))
+        words = range(flat.word_of[inside[0]], flat.word_of[inside[-1]] + 1) if inside else range(0)
+        for k in words:
+            word = flat.words[k]
             a, b = self.x(shown.film(word.start)), self.x(shown.film(word.end))
-            if b < LEFT - 30 or a > self.width:
-                continue
             chosen = first <= flat.first[k] < after
             painter.setPen(QPen(self.theme.color("chosen" if chosen else "rule"), 1.4))
             painter.drawLine(QPointF(a + 1, bottom - 1), QPointF(b - 1, bottom - 1))
@@ -122,7 +123,8 @@ class Staves:
         painter.setFont(sounds_font)
         letters, free = QFontMetricsF(sounds_font), -1e9
         _, bottom = self.bands.sounds
-        for k, phone in enumerate(flat.phones):
+        for k in inside:
+            phone = flat.phones[k]
             a, b = self.x(shown.film(phone.start)), self.x(shown.film(phone.end))
             wide = letters.horizontalAdvance(phone.ipa)
             left = (a + b - wide) / 2

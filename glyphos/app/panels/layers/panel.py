@@ -60,8 +60,7 @@ class LayersPanel(QWidget):
         column.addLayout(grid)
         c = context
         c.current.line_changed.connect(self._show)
-        c.document.changed.connect(lambda _: self._show())
-        c.living.changed.connect(self._show)
+        c.document.changed.connect(lambda _: self._follow())
         self._show()
 
     def _add(self, grid: QGridLayout, row: int, name: Name) -> None:
@@ -148,6 +147,10 @@ class LayersPanel(QWidget):
         self._take(f"Strength of {LAYER_WORDS[name]}", mix)
 
     # ---- showing ------------------------------------------------------------------------------
+
+    def _follow(self) -> None:
+        if self._c.document.previewed is None or self.isVisible():
+            self._show()
 
     def _show(self) -> None:
         line = self._c.document.line(self._c.selection.slug)
