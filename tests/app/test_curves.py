@@ -50,6 +50,20 @@ class Pulling(Curves):
         self.assertEqual(self.line.touches, ())
         self.assertNotIn("Pull", " ".join(self.names()))
 
+    def test_a_head_that_is_pulled_far_does_not_slip_away_under_the_hand(self) -> None:
+        """The scale of an open stave of degrees grows with its curve, but not while it is dragged."""
+        self.hand.take("head_yaw")
+        at = self.hand.on_frame(self.middle())
+        start, top = self.point(at, 0.0), self.point(at, 4.9)
+        self.drag(start, top, let_go=False)
+        self.assertAlmostEqual(self.values("head_yaw").max(), 4.9, delta=0.2)
+        further = QPoint(top.x(), top.y() - (start.y() - top.y()))
+        QTest.mouseMove(self.paper_, further)
+        self.assertAlmostEqual(self.values("head_yaw").max(), 9.8, delta=0.4)
+        QTest.mouseRelease(self.paper_, Qt.MouseButton.LeftButton, pos=further)
+        self.assertAlmostEqual(self.values("head_yaw").max(), 9.8, delta=0.4)
+        self.assertGreater(self.paper_.painter().extent[1], 9.9)
+
     def test_pulled_again_in_the_same_place_it_is_one_touch_up(self) -> None:
         self.hand.pull(self.middle(), 0.2)
         self.hand.pull(self.middle(), 0.1)

@@ -87,7 +87,7 @@ class Painter(Staves):
             painter.drawText(QPointF(x, base), text)
 
     def _grid(self, painter: QPainter) -> None:
-        low, high = self.shown.extent()
+        low, high = self.extent
         painter.setFont(themes.sans(7.5))
         for k in range(5):
             value = low + (high - low) * k / 4

@@ -59,6 +59,9 @@ class CurvesPaper(Themed):
         self._turn: Handle | None = None  # of the chosen key, that is held
         self._headed: tuple[tuple[object, ...], QPixmap] | None = None
         self._pulling = self._dragging = False
+        self._held: tuple[float, float] | None = (
+            None  # values of the open stave while it is dragged
+        )
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.MinimumExpanding)
@@ -115,7 +118,7 @@ class CurvesPaper(Themed):
         )
 
     def painter(self) -> Painter:
-        return Painter(self.theme, self.shown, self.bands, float(self.width()))
+        return Painter(self.theme, self.shown, self.bands, float(self.width()), self._held)
 
     def sizeHint(self) -> QSize:
         return QSize(700, int(self.bands.height))
@@ -221,6 +224,7 @@ class CurvesPaper(Themed):
             return
         point = event.position()
         self._pressed, self._dragging = point, False
+        self._held = self.painter().extent  # it does not slip away under the hand
         self._grip = self.key_at(point)
         self._turn = self.handle_at(point) if self._grip is None else None
         self._one_sided = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -284,7 +288,12 @@ class CurvesPaper(Themed):
             self._drag(point, done=True)
         elif self._grip is None and self._turn is None:
             self._click(point)
-        self._pressed, self._dragging, self._grip, self._turn = None, False, None, None
+        self._let_go()
+
+    def _let_go(self) -> None:
+        self._pressed = self._grip = self._turn = self._held = None
+        self._dragging = False
+        self.update()
 
     def _click(self, point: QPointF) -> None:
         seconds = max(0.0, self.painter().seconds(point.x()))
@@ -311,7 +320,7 @@ class CurvesPaper(Themed):
         """Let go of what is dragged, as it was; whether something was."""
         if self._pressed is None or not self._dragging:
             return False
-        self._pressed, self._dragging, self._grip, self._turn = None, False, None, None
+        self._let_go()
         self.given_up.emit()
         return True
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -66,6 +66,12 @@ class Staves:
     shown: Shown
     bands: Bands
     width: float
+    held: tuple[float, float] | None = None  # lowest and highest value while something is dragged
+
+    @cached_property
+    def extent(self) -> tuple[float, float]:
+        """Lowest and highest value of the open stave."""
+        return self.held or self.shown.extent()
 
     def x(self, seconds: float) -> float:
         """Where a time of the face is."""
@@ -85,12 +91,12 @@ class Staves:
     def y(self, value: float) -> float:
         """Where a value of the open channel is."""
         top, bottom = self.lines
-        low, high = self.shown.extent()
+        low, high = self.extent
         return bottom - (value - low) / (high - low) * (bottom - top)
 
     def value(self, y: float) -> float:
         top, bottom = self.lines
-        low, high = self.shown.extent()
+        low, high = self.extent
         return low + (bottom - y) / max(bottom - top, 1.0) * (high - low)
 
     # ---- the head -----------------------------------------------------------------------------
