@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 
+import msgspec
 import numpy as np
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -338,6 +339,14 @@ class Recorded(Living):
         self.recorded.regions.activated.emit(1)
         self.made()
         self.assertNotIn("brow_inner_raise", self.living.motion.names)
+        own = msgspec.structs.replace(self.line.recorded[0], regions=("brows", "gaze"))
+        self.change_line("Elsewhere", recorded=(own,))
+        self.assertEqual(
+            (self.recorded.regions.currentText(), self.recorded.regions.placeholderText()),
+            ("", "brows · gaze"),
+        )
+        self.do("undo")
+        self.assertEqual(self.recorded.regions.currentText(), "the head alone")
         self.recorded.list.item(0).setCheckState(Qt.CheckState.Unchecked)
         self.made()
         self.assertIs(self.living.motion, self.current.motion)

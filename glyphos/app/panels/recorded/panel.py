@@ -43,7 +43,7 @@ class RecordedPanel(QWidget):
         self._c = context
         self.list = QListWidget()
         self.list.setAccessibleName("Recorded curves of the line")
-        self.list.setMaximumHeight(80)
+        self.list.setMaximumHeight(58)
         self.add_button, self.remove = QPushButton("&Lay on…"), QPushButton("Take &off")
         self.add_button.setToolTip(
             "A table of curves (CSV) or the head of a BVH clip; it is copied into the production"
@@ -64,21 +64,18 @@ class RecordedPanel(QWidget):
         self.said.setWordWrap(True)
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
-        for row, (text, field) in enumerate(
-            (
-                ("&Where", self.regions),
-                ("&Strength", self.strength),
-                ("La&ter by", self.offset),
-                ("S&moothing", self.smoothing),
-            )
-        ):
+        pairs: tuple[tuple[str, QWidget, int, int, int], ...] = (
+            ("&Where", self.regions, 0, 0, 3), ("&Strength", self.strength, 1, 0, 1),
+            ("La&ter by", self.offset, 1, 2, 1), ("S&moothing", self.smoothing, 2, 0, 1),
+        )  # fmt: skip
+        for text, field, row, at, wide in pairs:
             label = QLabel(text)
             label.setBuddy(field)
-            grid.addWidget(label, row, 0)
-            grid.addWidget(field, row, 1)
-        grid.addWidget(self.zero, 4, 1)
-        grid.addWidget(self.add_button, 5, 0)
-        grid.addWidget(self.remove, 5, 1)
+            grid.addWidget(label, row, at)
+            grid.addWidget(field, row, at + 1, 1, wide)
+        grid.addWidget(self.zero, 2, 2, 1, 2)
+        grid.addWidget(self.add_button, 3, 0, 1, 2)
+        grid.addWidget(self.remove, 3, 2, 1, 2)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 4, 16, 10)
         column.addWidget(self.list)
@@ -227,7 +224,8 @@ class RecordedPanel(QWidget):
             with QSignalBlocker(field):
                 field.setValue(value)
         with QSignalBlocker(self.regions):
-            self.regions.setCurrentText(name)
+            self.regions.setPlaceholderText(" · ".join(chosen.regions) or "nowhere")
+            self.regions.setCurrentIndex(self.regions.findText(name) if name else -1)
 
     def _show_said(self) -> None:
         self.said.setText(" ".join(sentence(s) for s in self._c.living.said))

@@ -34,11 +34,11 @@ class TrackerBox(QWidget):
         self.port.setValue(PORT)
         self.port.setAccessibleName("Port of the tracker")
         self.port.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.everywhere = QCheckBox("From other &devices too")
+        self.everywhere = QCheckBox("All &devices")
         self.everywhere.setToolTip("A phone in the same network sends to this machine's address")
         self.zero = QPushButton("&Zero pose")
         self.zero.setToolTip("The face as it is now is its rest")
-        self.record = QPushButton("● &Record a take")
+        self.record = QPushButton("● &Record")
         self.record.setToolTip(
             "Plays the line from its start and records until its end, or until you press again"
         )
@@ -53,12 +53,14 @@ class TrackerBox(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         label = QLabel("S&moothing")
         label.setBuddy(self.smoothing)
-        for k, widget in enumerate((self.listen, self.port, self.zero, self.again)):
-            grid.addWidget(widget, k // 2, k % 2)
+        grid.addWidget(self.listen, 0, 0)
+        grid.addWidget(self.port, 0, 1)
+        grid.addWidget(self.everywhere, 0, 2, 1, 2)
+        grid.addWidget(self.zero, 1, 0, 1, 2)
+        grid.addWidget(label, 1, 2)
+        grid.addWidget(self.smoothing, 1, 3)
         grid.addWidget(self.record, 2, 0, 1, 2)
-        grid.addWidget(label, 3, 0)
-        grid.addWidget(self.smoothing, 3, 1)
-        grid.addWidget(self.everywhere, 4, 0, 1, 2)
+        grid.addWidget(self.again, 2, 2, 1, 2)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 4, 0, 0)
         column.addLayout(grid)
@@ -90,7 +92,7 @@ class TrackerBox(QWidget):
         for widget in (self.zero, self.record, self.again):
             widget.setEnabled(t.on)
         self.again.setEnabled(t.on and not t.recording)
-        self.record.setText("■ End the ta&ke" if t.recording else "● &Record a take")
+        self.record.setText("■ End ta&ke" if t.recording else "● &Record")
         self.said.setText(self._state())
 
     def _state(self) -> str:
