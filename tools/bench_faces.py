@@ -9,6 +9,8 @@ from typing import Any
 
 import msgspec
 import numpy as np
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtTest import QTest
 
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.layers import Layer, composed
@@ -119,10 +121,16 @@ def _dragged(production: Path, reading: Reading, bare: Callable[[], Any]) -> Non
             f"{np.percentile(spent, 95):.1f}; {len(shown) / seconds:.0f} pictures of the face a second"
         )
 
-    print(
-        "dragging a curve of two minutes, everything on:",
-        run(lambda k: page.desk.drag_pull(at, 0.3 * np.sin(k / 9))),
-    )
+    brush, left = page.paper.painter(), Qt.MouseButton.LeftButton
+    start = QPointF(brush.x(at), brush.y(0.3)).toPoint()
+    QTest.mousePress(page.paper, left, pos=start)
+
+    def drag(k: int) -> None:
+        QTest.mouseMove(page.paper, start + QPoint(0, round(40 * np.sin(k / 9)) - 45))
+
+    print("dragging a curve of two minutes with the mouse, everything on:", run(drag))
+    page.escape()
+    QTest.mouseRelease(page.paper, left, pos=start)
     page.desk.give_up()
     idle()
 
