@@ -87,7 +87,6 @@ def shaped(
 ) -> tuple[Line, str]:  # fmt: skip
     """A line with a curve touched up, and what was done in words."""
     import msgspec
-    import numpy as np
 
     from ..handoff.deliver import motion_of
     from ..motion.touch import shaping
@@ -105,12 +104,7 @@ def shaped(
         return msgspec.structs.replace(line, touches=left), f"{gone} taken off {channel}"
     rate = frame_rate(production.header.fps)
     motion = motion_of(line, production.audio_path(line), rate, production.folder)
-    d = line.delivery
-    times = (np.arange(motion.frames) / float(rate) - d.offset) * d.speed
-    there = channel in motion.names
-    curve = shaping.Curve(
-        channel, times, motion.channel(channel) if there else np.zeros(motion.frames)
-    )
+    curve = shaping.Curve.of(motion, channel, line.delivery)
     touches, made = done(line.touches, curve, reading, do, start, end, by, about=about, to=to)
     said = f"{do} {made.channel} over {start:.2f}–{end:.2f} s: {counted(len(made.keys), 'key')}"
     if do == "fewer":

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from ..live.packets import PORT
+from ..live.port import PORT
 from .talk import counted, messages, progress
 
 

@@ -167,8 +167,9 @@ def _layered(line: Line, apart: bool) -> list[tuple[str, str, Line]]:
     """The line, and each of its layers by itself where that is wanted: what its name ends in, words for a
     list, and the line with that layer alone."""
     made = [("", "", line)]
-    if apart and len(line.layers) > 1:
-        for name in line.layers:
+    there = [n for n in line.layers if line.mix.counts(n)]
+    if apart and len(there) > 1:
+        for name in there:
             alone = msgspec.structs.replace(line, mix=line.mix.only(name))
             made.append((f".{name}", f", {LAYER_WORDS[name]} alone", alone))
     return made

@@ -21,7 +21,6 @@ from pythonosc.osc_message_builder import OscMessageBuilder
 from ..characters.channels import face_channels
 from ..characters.recorded import channel_of
 
-PORT = 9140
 MOST = 60_000  # bytes of a packet
 PLACE = "/tracker/"
 FAR = 1e9  # of seconds and numbers

@@ -10,7 +10,8 @@ from collections.abc import Callable, Iterator
 
 from ..errors import GlyphosError
 from ..files import reason
-from .packets import PORT, json_packet, osc_packet
+from .packets import json_packet, osc_packet
+from .port import PORT
 
 BLINKS = (0.8, 2.9, 4.1, 6.6, 7.3)  # seconds, over and over every nine
 

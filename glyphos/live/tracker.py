@@ -20,10 +20,12 @@ from ..characters.recorded import from_rest
 from ..errors import GlyphosError
 from ..files import reason
 from ..motion.euro import OneEuro
-from .packets import MOST, PORT, Packet, read_packet
+from .packets import MOST, Packet, read_packet
+from .port import PORT
 
 GONE = 1.0  # seconds without a packet after which a device has vanished
 RESTART = 100  # a number so much lower than the last is a device that began again
+LEAP = 1000  # a number so much higher is a device that counts anew
 BRIDGE = 0.25  # seconds without packets that are bridged in a take; longer ones go to rest and back
 
 
@@ -89,6 +91,7 @@ class Tracker:
         self._began = False
         self._session = 0  # how often the device began again
         self._received = self._lost = self._bad = 0
+        self._missing: set[int] = set()  # numbers that did not come so far
         self._unknown: dict[str, None] = {}
         self._taking: list[Moment] | None = None
         self._since, self._lost_before = 0.0, 0
@@ -148,20 +151,26 @@ class Tracker:
                 self._taking.append(Moment(self._session, sent, now, dict(self._values)))
 
     def _counts(self, packet: Packet) -> bool:
-        """Whether a packet is news; those that were lost before it are counted."""
+        """Whether a packet is news; those that did not come before it are missing until they do, late."""
         last = self._last.number if self._last is not None else None
         if packet.number is None or last is None:
             return True
         ahead = packet.number - last
         if ahead > 0:
-            self._lost += ahead - 1 if ahead < 10 * RESTART else 0
+            if ahead < LEAP:
+                self._lost += ahead - 1
+                oldest = packet.number - RESTART
+                self._missing = {n for n in self._missing if n > oldest}
+                self._missing.update(range(max(last + 1, oldest), packet.number))
             return True
         if -ahead >= RESTART or packet.number == 0 or self._clock() - self._at > GONE:
             self._session += 1  # it began again
+            self._missing.clear()
             self._filter = OneEuro(self._filter.smoothing)
             return True
-        if ahead < 0 and self._lost > 0:
-            self._lost -= 1  # it only came late
+        if packet.number in self._missing:  # it only came late
+            self._missing.discard(packet.number)
+            self._lost -= 1
         return False
 
     def _from_zero(self, name: str, value: float) -> float:

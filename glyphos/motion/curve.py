@@ -33,6 +33,11 @@ class Motion:
     def duration(self) -> float:
         return self.frames / float(self.fps)
 
+    @property
+    def seconds(self) -> Array:
+        """The time of each frame (frames,)."""
+        return np.arange(self.frames) / float(self.fps)
+
     @cached_property
     def _columns(self) -> dict[str, int]:
         return {name: i for i, name in enumerate(self.names)}

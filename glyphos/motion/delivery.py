@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, TypeVar
 
 import msgspec
+import numpy as np
+from numpy.typing import NDArray
 
 from ..errors import GlyphosError
+
+Time = TypeVar("Time", float, NDArray[np.float64])  # seconds, one or many
 
 
 def _between(low: float, high: float):  # type: ignore[no-untyped-def]
@@ -38,6 +42,14 @@ class Delivery(msgspec.Struct, frozen=True):
     range_end: Annotated[float, _between(0, 1e6)] = 0.0
     offset: Annotated[float, _between(-3600, 3600)] = 0.0
     speed: Annotated[float, _between(0.1, 10)] = 1.0
+
+    def film(self, heard: Time) -> Time:
+        """The time of the face at which a time of the recording is seen (the mouth alone leads it)."""
+        return self.offset + heard / self.speed
+
+    def heard(self, seconds: Time) -> Time:
+        """The time of the recording that is seen at a time of the face."""
+        return (seconds - self.offset) * self.speed
 
 
 LIMITS: dict[str, tuple[float, float]] = {

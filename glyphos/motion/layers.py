@@ -108,8 +108,8 @@ def composed(
     touches: Sequence[Touch] = (), mix: Mix = PLAIN,
 ) -> Composed:  # fmt: skip
     """The same with what each layer brings, to be shown beside it."""
-    seconds = np.arange(speech.frames) / float(speech.fps)
-    heard, fps = heard_times(speech, delivery)
+    seconds = speech.seconds
+    heard, fps = delivery.heard(seconds), float(speech.fps) / delivery.speed
     said = mix.strength("speech", "jaw_open")
     own = {name: speech.channel(name) for name in speech.names}
     firm = min(1.0, 2 * said)  # closures, teeth and rounding stay as they are down to a half
@@ -142,12 +142,6 @@ def composed(
     made = dict(before)
     _touch(made, touches, heard, reading, guards, mix)
     return Composed(_motion_of(speech, made), before, parts, tuple(touches), guards, heard)
-
-
-def heard_times(speech: Motion, delivery: Delivery) -> tuple[Array, float]:
-    """The times of the recording that the frames of a face show (frames,), and how many of them a second."""
-    seconds = np.arange(speech.frames) / float(speech.fps)
-    return (seconds - delivery.offset) * delivery.speed, float(speech.fps) / delivery.speed
 
 
 def _motion_of(like: Motion, made: Curves) -> Motion:

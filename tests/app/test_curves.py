@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAction
+from PySide6.QtGui import QAction, QFontMetricsF
 from PySide6.QtTest import QTest
 
 from glyphos.app.drawing import theme
@@ -79,9 +81,9 @@ class Pulling(Curves):
         self.assertEqual(self.hand.channel, "lip_corner_up_right")
         self.transport.seek(self.middle())
         self.do("curve-over-phrase")
-        self.paper_.setFocus()
+        self.assertIs(self.application.focusWidget(), self.paper_)  # arrows pull at once
         for _ in range(3):
-            QTest.keyClick(self.paper_, Qt.Key.Key_Up)
+            QTest.keyClick(self.application.focusWidget(), Qt.Key.Key_Up)
         QTest.keyClick(self.paper_, Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
         self.idle()
         self.assertAlmostEqual(self.values("lip_corner_up_right").max(), 0.16, delta=0.005)
@@ -263,6 +265,17 @@ class Shown(Curves):
         for _ in range(12):
             self.do("curves-out")
         self.assertAlmostEqual(self.paper_.shown.view[1], self.transport.duration, delta=0.01)
+        brush = (
+            self.paper_.painter()
+        )  # of the whole line: words stand over their sounds or are left out
+        metrics = QFontMetricsF(theme.serif(15))
+        placed = brush.written(range(len(self.words())), metrics)
+        self.assertLess(3, len(placed))
+        self.assertLess(len(placed), len(self.words()))
+        for (k, left), (_, following) in pairwise(placed):
+            wide = metrics.horizontalAdvance(self.words()[k].text)
+            self.assertLessEqual(abs(left + wide / 2 - brush.x(self.middle(k))), 8.0)
+            self.assertGreater(following, left + wide)
         self.do("curves-phrase")
         self.transport.seek(self.reading.phrases[-1].start + 0.1)
         self.window.show_moment()

@@ -14,7 +14,6 @@ from PySide6.QtCore import QObject, Signal
 
 from ...errors import EditError
 from ...motion.curve import Motion
-from ...motion.delivery import Delivery
 from ...motion.life.event import Event
 from ...production.documents import Line
 from ...production.kinds import Key
@@ -54,6 +53,9 @@ class Offer:
     end: float
     strength: float
     why: str
+
+
+NOTHING = Ground(None, None, (), ())
 
 
 class Living(QObject):
@@ -223,10 +225,7 @@ class Living(QObject):
         line, opened = self._current.line, self._current.opened
         assert line is not None
         if line.life is None and not self._hears and not any(r.on for r in line.recorded):
-            self._ground, self._ground_of = (
-                Ground(None, None, (), ()),
-                wanted,
-            )  # nothing to be found
+            self._ground, self._ground_of = NOTHING, wanted
             self.refresh()
             return
         samples = opened.recording.samples if opened is not None else np.zeros(0, np.float32)
@@ -255,7 +254,8 @@ class Living(QObject):
         def work(_: Told) -> Ground:
             made = ground_of(line, samples, known, hears, folder, fps)
             if speech is not None and made.life is not None:
-                made.life.curves(*seen(speech, line.delivery))  # it keeps them
+                heard = line.delivery.heard(speech.seconds)
+                made.life.curves(heard, float(speech.fps) / line.delivery.speed)  # it keeps them
             return made
 
         self._jobs.submit("Giving life", work, apply, name=NAME, quiet=True, ended=ended)
@@ -312,13 +312,6 @@ def ground_of(
         life = live(voice, line.life, line.reading.text, line.happenings, line.reading)
     layers, said = layers_of(line, folder, fps)
     return Ground(voice, life, tuple(layers), tuple(said))
-
-
-def seen(speech: Motion, delivery: Delivery) -> tuple[np.ndarray, float]:
-    """The times of the recording that the frames of a face show, and how many of them a second."""
-    from ...motion.layers import heard_times
-
-    return heard_times(speech, delivery)
 
 
 def face_of(line: Line, speech: Motion, ground: Ground) -> Composed:

@@ -9,6 +9,7 @@ import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ...errors import EditError
+from ...live.port import PORT
 from ...production.documents import Recorded
 from ...production.kinds import line_key
 from ...production.layers import take_kept
@@ -21,7 +22,6 @@ from .transport import Transport
 if TYPE_CHECKING:  # it brings a library with it
     from ...live.tracker import Health, Take, Tracker
 
-PORT = 9140
 TICK = 33  # milliseconds from one look to the next
 TAKE = "take-"
 

@@ -15,6 +15,8 @@ from scipy.ndimage import gaussian_filter1d
 
 from ...errors import EditError
 from ...speech.reading import Reading
+from ..curve import Motion
+from ..delivery import Delivery
 from ..fewest import ERROR, eased
 from ..life.shapes import Array, smoothed
 from ..regions import ranges, value_text
@@ -33,6 +35,13 @@ class Curve:
     channel: str
     times: Array
     values: Array
+
+    @classmethod
+    def of(cls, motion: Motion, channel: str, delivery: Delivery) -> Curve:
+        """A channel of a face; one that does not move is none of its names, and 0."""
+        there = channel in motion.names
+        values = motion.channel(channel) if there else np.zeros(motion.frames)
+        return cls(channel, delivery.heard(motion.seconds), values)
 
     @property
     def span(self) -> float:

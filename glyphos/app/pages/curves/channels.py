@@ -46,6 +46,7 @@ class ChannelList(QWidget):
     """Chosen by mouse, keys or search."""
 
     chosen = Signal(str)
+    done = Signal()  # one was taken, to be worked on now
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
@@ -81,6 +82,7 @@ class ChannelList(QWidget):
         self.search.returnPressed.connect(self._take_first)
         self.list.currentItemChanged.connect(lambda item, _: self._taken(item))
         self.list.itemClicked.connect(self._open)
+        self.list.itemActivated.connect(self._open)
         self.setMinimumWidth(226)
 
     # ---- showing ------------------------------------------------------------------------------
@@ -110,6 +112,13 @@ class ChannelList(QWidget):
             self.list.viewport().update()
         self._touched = touched
         self.show_channel(channel)
+
+    def show_title(self, text: str) -> None:
+        """Which line it is, as much of it as two rows hold."""
+        room = 2 * max(120, self.title.width() - 20)
+        metrics = self.title.fontMetrics()
+        self.title.setText(metrics.elidedText(text, Qt.TextElideMode.ElideRight, room))
+        self.title.setToolTip(text)
 
     def show_channel(self, channel: str) -> None:
         """Which one is worked on."""
@@ -200,14 +209,16 @@ class ChannelList(QWidget):
         if item.data(NAME) == STILL_ROW:
             self._all = not self._all
             self._fill()
+        elif item.data(NAME) is not None:
+            self.done.emit()
 
     def _take_first(self) -> None:
         """Enter in the search takes the first that is found."""
         for k in range(self.list.count()):
             if self.list.item(k).data(NAME) not in (None, STILL_ROW):
                 self.list.setCurrentRow(k)
-                self.list.setFocus()
                 self.chosen.emit(self.list.item(k).data(NAME))
+                self.done.emit()
                 return
 
     def step(self, by: int) -> None:

@@ -9,13 +9,11 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import msgspec
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from ....errors import EditError
 from ....motion.regions import channel_words
-from ....motion.touch.keys import Touch, span_of
-from ....motion.touch.several import with_touch
+from ....motion.touch.keys import Touch
 from ....production.documents import Line
 from ....production.kinds import Key, line_key
 from ....speech.parts import LEVELS, Flat, Level
@@ -87,13 +85,11 @@ class Chosen(QObject):
 
     def film(self, heard: float) -> float:
         """The time of the face at which a time of the recording is seen."""
-        d = self._c.current.delivery
-        return d.offset + heard / d.speed
+        return self._c.current.delivery.film(heard)
 
     def heard(self, seconds: float) -> float:
         """The time of the recording that is seen at a time of the face."""
-        d = self._c.current.delivery
-        return (seconds - d.offset) * d.speed
+        return self._c.current.delivery.heard(seconds)
 
     def on_frame(self, seconds: float) -> float:
         """The time of the recording of the nearest frame: what is highest there is seen."""
@@ -107,19 +103,12 @@ class Chosen(QObject):
         motion = self._c.living.motion
         if motion is None:
             raise EditError("The line is still being performed; try again in a moment.")
-        seconds = np.arange(motion.frames) / float(motion.fps)
-        there = self.channel in motion.names
-        values = motion.channel(self.channel) if there else np.zeros(motion.frames)
-        return Curve(self.channel, self.heard_many(seconds), values)
+        return Curve.of(motion, self.channel, self._c.current.delivery)
 
     @property
     def base(self) -> Curve | None:
         """The channel as it was when the dragging began; None while nothing is dragged."""
         return self._base
-
-    def heard_many(self, seconds: np.ndarray) -> np.ndarray:
-        d = self._c.current.delivery
-        return np.asarray((seconds - d.offset) * d.speed)
 
     def stretch(self) -> tuple[float, float]:
         """What is worked on, in seconds of the recording: what is chosen on top, else the sound, word or
@@ -187,14 +176,9 @@ class Chosen(QObject):
         word = self.word_at(seconds) if seconds is not None else ""
         return f"{what} {channel_words(self.channel)}{', ' + word if word else ''}"
 
-    def _add(self, what: str, touch: Touch, *, merge: bool = False) -> None:
-        """Lay one more touch-up on the channel, joined with the last where it does the same there."""
-        line, reading = self.need()
-        start, end = span_of(touch, reading)
-        name = self._name(what, (start + end) / 2)
-        self._kept(name, line, with_touch(line.touches, touch), merge=merge)
+    def choose_last(self, channel: str) -> None:
+        """The middle key of what was last done to a channel, if that is the open one."""
         line, _ = self.need()
-        for k in range(len(line.touches) - 1, -1, -1):
-            if line.touches[k].channel == touch.channel:
-                self.choose((k, len(line.touches[k].keys) // 2))
-                break
+        own = [k for k, t in enumerate(line.touches) if t.channel == channel]
+        if own and channel == self.channel:
+            self.choose((own[-1], len(line.touches[own[-1]].keys) // 2))

@@ -7,8 +7,8 @@ import numpy as np
 
 from ....errors import EditError
 from ....motion.regions import channel_words
-from ....motion.touch.keys import Mode, Touch, Way, key_at, span_of, times_of
-from ....motion.touch.several import inside, put
+from ....motion.touch.keys import Mode, Touch, Way, key_at, key_curve, span_of, times_of
+from ....motion.touch.several import inside, put, with_touch
 from ....production.documents import Line
 from ....speech.reading import Reading
 from .stretches import Stretches
@@ -27,29 +27,16 @@ class CurveDesk(Stretches):
         line, reading = self.need()
         at = self.heard(self._c.transport.position()) if seconds is None else seconds
         curve = self.curve()
+        by = 0.0 if value is None else value - curve.at(at)
         own = self._within(line, reading, at)
         if own is None:
-            self._add(
-                "Set a key on",
-                pull(
-                    curve,
-                    reading,
-                    at,
-                    (value or curve.at(at)) - curve.at(at),
-                    *self.reach_at(at),
-                    what="key",
-                ),
-            )
+            touch = pull(curve, reading, at, by, *self.reach_at(at), what="key")
+            self._kept(self._name("Set a key on", at), line, with_touch(line.touches, touch))
+            self.choose_last(self.channel)
             return
         k, touch = own
-        from ....motion.touch.keys import key_curve
-
         there = float(key_curve(touch, reading, np.array([at]))[0])
-        wanted = (
-            there
-            if value is None
-            else self._as_key(touch, there, value - curve.at(at), curve.at(at))
-        )
+        wanted = self._as_key(touch, there, by, curve.at(at))
         made = with_key(touch, reading, key_at(reading, at, wanted))
         self._kept(self._name("Set a key on", at), line, put(line.touches, k, made))
         self.choose((k, int(np.abs(times_of(made, reading) - at).argmin())))

@@ -21,7 +21,6 @@ from PySide6.QtWidgets import (
 )
 
 from ....production.kinds import Key, line_key
-from ....speech.parts import Part
 from ...drawing.theme import Theme
 from ...drawing.words import counted, sentence
 from ...model.context import Context
@@ -54,6 +53,8 @@ class CurvesPage(Page):
         self.tools_strip = Tools(context, self.desk)
         self.layers = LayersPanel(context)
         self.numbers = Numbers(context, self.desk)
+        self._slug = ""  # of the line that was shown last
+        self._leveled: tuple[np.ndarray, float] = (np.zeros(0, np.float32), 1.0)
         self._root = self._build()
         self.desk.setParent(self._root)
         self._watch = _Resized(
@@ -107,6 +108,7 @@ class CurvesPage(Page):
     def _connect(self) -> None:
         c, desk, paper, try_to = self._c, self.desk, self.paper, self._c.talk.try_to
         self.channels.chosen.connect(desk.take)
+        self.channels.done.connect(paper.setFocus)
         paper.channel_chosen.connect(desk.take)
         paper.part_chosen.connect(c.selection.select)
         paper.sought.connect(c.transport.seek)
@@ -269,7 +271,7 @@ class CurvesPage(Page):
 
     def _other(self) -> bool:
         slug = self._c.selection.slug
-        changed, self._slug = getattr(self, "_slug", None) != slug, slug
+        changed, self._slug = self._slug != slug, slug
         return changed
 
     def _show_part(self) -> None:
@@ -320,8 +322,8 @@ class CurvesPage(Page):
             return
         motion = c.living.motion if heard else None
         touched = frozenset(t.channel for t in line.touches) if line is not None else frozenset()
-        self.channels.title.setText(
-            f"{line.speaker or line.file} · {line.title}"[:60] if line is not None else ""
+        self.channels.show_title(
+            f"{line.speaker or line.file} · {line.title}" if line is not None else ""
         )
         dragged = c.document.previewed is not None
         self.channels.show_motion(motion, touched, desk.channel, dragged=dragged)
@@ -331,22 +333,21 @@ class CurvesPage(Page):
             if current.opened is not None
             else np.zeros(0, np.float32)
         )
-        d = current.delivery
         self.paper.show_all(
             Shown(
                 line.reading if heard and line is not None else None, motion, c.living.composed if fresh else None,
                 desk.channel, tuple(desk.touches()), desk.chosen, c.selection.part, self.paper.shown.view,
-                d.offset, d.speed, desk.base.values if desk.base is not None else None, samples, self._level(samples),
+                current.delivery, desk.base.values if desk.base is not None else None, samples, self._level(samples),
             )
         )  # fmt: skip
         self._tell_where()
 
     def _level(self, samples: np.ndarray) -> float:
-        known = getattr(self, "_leveled", None)
-        if known is None or known[0] is not samples:
+        """What brings the loudest sample to 1."""
+        if self._leveled[0] is not samples:
             loudest = float(np.abs(samples).max()) if len(samples) else 1.0
-            self._leveled = known = (samples, 1 / max(loudest, 1e-4))
-        return float(known[1])
+            self._leveled = (samples, 1 / max(loudest, 1e-4))
+        return self._leveled[1]
 
     def _tell_where(self) -> None:
         reading = self._c.current.reading
@@ -354,10 +355,6 @@ class CurvesPage(Page):
         self.where.setText(f"phrase {self.phrase + 1} of {count}" if count else "")
         self.before_button.setEnabled(self.phrase > 0)
         self.after_button.setEnabled(self.phrase + 1 < count)
-
-    def choose_part(self, part: Part | None) -> None:
-        """What is worked on."""
-        self._c.selection.select(part)
 
 
 class _Resized(QObject):

@@ -149,7 +149,7 @@ class CurvesPaper(Themed):
         """Waveform, words and sounds, painted once for a view."""
         shown, ratio = self.shown, self.devicePixelRatioF()
         key = (
-            shown.reading, shown.view, shown.part, shown.offset, shown.speed, shown.samples, self.width(), ratio,
+            shown.reading, shown.view, shown.part, shown.delivery, shown.samples, self.width(), ratio,
             self.theme, self.bands,
         )  # fmt: skip
         if self._headed is None or not all(a is b or (not isinstance(a, np.ndarray) and a == b)

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ....motion.curve import Motion
+from ....motion.delivery import Delivery
 from ....motion.mix import Name
 from ....motion.regions import REGIONS, is_degrees, ranges, region_of
 from ....motion.touch.keys import Touch
@@ -70,8 +71,7 @@ class Shown:
     chosen: tuple[int, int] | None = None
     part: Part | None = None
     view: tuple[float, float] = (0.0, 1.0)
-    offset: float = 0.0
-    speed: float = 1.0
+    delivery: Delivery = field(default_factory=Delivery)
     ghost: Array | None = None
     samples: NDArray[np.float32] = field(default_factory=lambda: np.zeros(0, np.float32))
     level: float = 1.0
@@ -82,11 +82,11 @@ class Shown:
 
     def film(self, heard: float) -> float:
         """The time of the face at which a time of the recording is seen."""
-        return self.offset + heard / self.speed
+        return self.delivery.film(heard)
 
     def heard(self, seconds: float) -> float:
         """The time of the recording that is seen at a time of the face."""
-        return (seconds - self.offset) * self.speed
+        return self.delivery.heard(seconds)
 
     def values(self, name: str) -> Array:
         """A channel of the whole line (frames,)."""

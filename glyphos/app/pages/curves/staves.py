@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 
@@ -18,6 +19,7 @@ from .shown import STILL, Shown, points
 
 Array = NDArray[np.float64]
 LEFT, RIGHT = 40.0, 22.0
+MOVED = 8.0  # pixels that a word may stand beside its place
 OPEN_PAD = 26.0  # above the open stave's lines, for its name
 
 
@@ -108,7 +110,7 @@ class Staves:
         if flat is None:
             return
         words_font, sounds_font = themes.serif(15), themes.serif(11.5)
-        metrics, free = QFontMetricsF(words_font), -1e9
+        metrics = QFontMetricsF(words_font)
         _, bottom = self.bands.words
         first, after = flat.sound_range(shown.part) if shown.part is not None else (-1, -1)
         inside = flat.sounds_between(*(shown.heard(t) for t in shown.view))
@@ -119,13 +121,11 @@ class Staves:
             chosen = first <= flat.first[k] < after
             painter.setPen(QPen(self.theme.color("chosen" if chosen else "rule"), 1.4))
             painter.drawLine(QPointF(a + 1, bottom - 1), QPointF(b - 1, bottom - 1))
-            wide = metrics.horizontalAdvance(word.text)
-            left = max((a + b - wide) / 2, free)
-            if left < max(b, a + 14):  # else there is no room for it
-                painter.setFont(words_font)
-                painter.setPen(self.theme.color("chosen" if chosen else "ink"))
-                painter.drawText(QPointF(left, bottom - 6), word.text)
-                free = left + wide + 4
+        painter.setFont(words_font)
+        for k, left in self.written(words, metrics):
+            chosen = first <= flat.first[k] < after
+            painter.setPen(self.theme.color("chosen" if chosen else "ink"))
+            painter.drawText(QPointF(left, bottom - 6), flat.words[k].text)
         painter.setFont(sounds_font)
         letters, free = QFontMetricsF(sounds_font), -1e9
         _, bottom = self.bands.sounds
@@ -139,6 +139,20 @@ class Staves:
             painter.setPen(self.theme.color("chosen" if first <= k < after else "faint"))
             painter.drawText(QPointF(left, bottom - 4), phone.ipa)
             free = left + wide + 1
+
+    def written(self, words: Iterable[int], metrics: QFontMetricsF) -> list[tuple[int, float]]:
+        """Words that have room over their own sounds, moved by no more than a little, and where each begins."""
+        flat, free = self.shown.flat, -1e9
+        assert flat is not None
+        made: list[tuple[int, float]] = []
+        for k in words:
+            word, wide = flat.words[k], metrics.horizontalAdvance(flat.words[k].text)
+            middle = (self.x(self.shown.film(word.start)) + self.x(self.shown.film(word.end))) / 2
+            left = max(middle - wide / 2, free)
+            if left - (middle - wide / 2) <= MOVED and left + wide <= self.width:
+                made.append((k, left))
+                free = left + wide + 4
+        return made
 
     def _wave(self, painter: QPainter) -> None:
         shown, ratio = self.shown, painter.device().devicePixelRatioF()

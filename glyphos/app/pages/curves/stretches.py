@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ....characters.channels import face_channels
 from ....errors import EditError
-from ....motion.regions import channel_words, is_degrees, value_text
+from ....motion.regions import channel_words, is_degrees, ranges, value_text
 from ....motion.touch.keys import Touch
-from ....motion.touch.several import instead, with_touch
+from ....motion.touch.several import with_touch
 from ...drawing.words import counted
 from .chosen import Chosen
 
@@ -16,7 +15,7 @@ if TYPE_CHECKING:  # it brings much of SciPy with it
     from ....motion.touch.shaping import Curve
 
 STEP, TURN = 0.02, 0.5  # by which an arrow pulls a share, an angle
-ERROR = 0.01
+NAMES = {"fewer": "Fewer keys"}  # of steps, where the word alone does not tell
 
 
 class Stretches(Chosen):
@@ -49,8 +48,7 @@ class Stretches(Chosen):
             return
         made = self.pulled(seconds, by)
         self._kept(self._name("Pull", seconds), line, made, merge=merge)
-        k = max(k for k, t in enumerate(made) if t.channel == self.channel)
-        self.choose((k, min(1, len(made[k].keys) - 1)))
+        self.choose_last(self.channel)
 
     def nudge(self, steps: int) -> None:
         """Pull at the playhead by keys: a small step up or down."""
@@ -61,31 +59,23 @@ class Stretches(Chosen):
 
     def lift(self, by: float) -> None:
         """All of the stretch is moved."""
-        from ....motion.touch.shaping import lift
-
         if abs(by) > 1e-9:
-            self._add("Lift", lift(self.curve(), self.need()[1], by, *self.stretch()))
+            self._do("lift", by)
 
     def scale(self, factor: float, about: str = "zero") -> None:
         """All of the stretch is made larger or smaller about a value."""
-        from ....motion.touch.shaping import middle_of, scale
-
-        curve, (start, end) = self.curve(), self.stretch()
         if abs(factor - 1) > 1e-9:
-            middle = middle_of(curve, start, end, about)
-            self._add("Scale", scale(curve, self.need()[1], factor, start, end, middle))
+            self._do("scale", factor, about=about)
 
-    def drag_stretch(self, kind: str, value: float, about: str = "zero") -> None:
+    def drag_stretch(self, what: str, by: float, about: str = "zero") -> None:
         """Show a lift or a scaling while it is chosen."""
-        from ....motion.touch.shaping import lift, middle_of, scale
-
         line, reading = self.need()
-        base, (start, end) = self._base_curve(), self.stretch()
-        if kind == "lift":
-            touch = lift(base, reading, value, start, end)
-        else:
-            touch = scale(base, reading, value, start, end, middle_of(base, start, end, about))
-        self.preview((*line.touches, touch))
+        from ....motion.touch.doing import done
+
+        made, _ = done(
+            line.touches, self._base_curve(), reading, what, *self.stretch(), by, about=about
+        )
+        self.preview(made)
 
     def _base_curve(self) -> Curve:
         """The curve as it was when the dragging began."""
@@ -95,57 +85,53 @@ class Stretches(Chosen):
 
     def smooth(self) -> None:
         """What is quicker than a moment goes out of the stretch."""
-        from ....motion.touch.shaping import smooth
-
-        self._add("Smooth", smooth(self.curve(), self.need()[1], *self.stretch()))
+        self._do("smooth")
 
     def hold(self) -> None:
         """The value at the playhead, or in the middle, over the stretch."""
-        from ....motion.touch.shaping import hold
-
-        curve, (start, end) = self.curve(), self.stretch()
+        start, end = self.stretch()
         at = self.heard(self._c.transport.position())
-        value = curve.at(at if start <= at <= end else (start + end) / 2)
-        self._add("Hold", hold(curve, self.need()[1], value, start, end))
+        self._do("hold", self.curve().at(at if start <= at <= end else (start + end) / 2))
 
     def ease(self) -> None:
         """One soft way from the stretch's beginning to its end."""
-        from ....motion.touch.shaping import ease
-
-        self._add("Ease", ease(self.curve(), self.need()[1], *self.stretch()))
+        self._do("ease")
 
     def across(self) -> None:
-        """The stretch on the other side of the face too."""
-        from ....motion.touch.shaping import other_side
-
-        self.copy_to(other_side(self.channel))
+        """The stretch on the other side of the face too; what was done there by hand in it goes."""
+        touch = self._do("copy")
+        self._c.talk.say(f"{channel_words(touch.channel)} goes the same way there now")
 
     def copy_to(self, channel: str) -> None:
         """The stretch on another channel; what was done there by hand in it goes."""
-        from ....motion.touch.shaping import copied
-
-        line, reading = self.need()
-        if channel not in face_channels() or channel == self.channel:
+        if channel not in ranges() or channel == self.channel:
             raise EditError("Copy it to another channel of the face.")
-        start, end = self.stretch()
-        touch = copied(self.curve(), reading, channel, start, end)
-        made = instead(line.touches, touch, reading, start, end)
-        self._kept(
-            f"{self._name('Copy', (start + end) / 2)} to {channel_words(channel)}",
-            line,
-            made,
-        )
+        self._do("copy", to=channel)
         self._c.talk.say(f"{channel_words(channel)} goes the same way there now")
 
-    def fewer(self, error: float = ERROR) -> None:
+    def fewer(self) -> None:
         """The stretch as fewest keys within an error; what was done in it becomes part of them."""
-        from ....motion.touch.shaping import away, fewer
+        from ....motion.touch.shaping import away
 
-        line, reading = self.need()
-        curve, (start, end) = self.curve(), self.stretch()
-        touch = fewer(curve, reading, start, end, error)
-        made = instead(line.touches, touch, reading, start, end)
-        self._kept(self._name("Fewer keys", (start + end) / 2), line, made)
+        curve, reading = self.curve(), self.need()[1]
+        touch = self._do("fewer")
         far = 100 * away(curve, touch, reading)
         self._c.talk.say(f"{counted(len(touch.keys), 'key')}, never more than {far:.1f} % away")
-        self.choose((len(made) - 1, 0))
+
+    def _do(
+        self, what: str, by: float | None = None, *, about: str = "zero", to: str = ""
+    ) -> Touch:
+        """One thing over the stretch, as one step; what is made of it is chosen."""
+        from ....motion.touch.doing import done
+
+        line, reading = self.need()
+        start, end = self.stretch()
+        made, touch = done(
+            line.touches, self.curve(), reading, what, start, end, by, about=about, to=to
+        )
+        name = self._name(NAMES.get(what, what.capitalize()), (start + end) / 2)
+        self._kept(
+            f"{name} to {channel_words(touch.channel)}" if what == "copy" else name, line, made
+        )
+        self.choose_last(touch.channel)
+        return touch

@@ -37,8 +37,7 @@ class Happenings:
 
     def heard(self) -> float:
         """Where the playhead is, in the recording."""
-        delivery = self._c.current.delivery
-        return (self._c.transport.position() - delivery.offset) * delivery.speed
+        return self._c.current.delivery.heard(self._c.transport.position())
 
     def _take(self, name: str, line: Line, happenings: tuple[Happening, ...]) -> None:
         made = msgspec.structs.replace(line, happenings=happenings)

@@ -162,8 +162,7 @@ class RecordedPanel(QWidget):
         recorded = self._line().recorded
         if not 0 <= self.row < len(recorded):
             raise EditError("Choose something that is laid on first.")
-        delivery = self._c.current.delivery
-        heard = (self._c.transport.position() - delivery.offset) * delivery.speed
+        heard = self._c.current.delivery.heard(self._c.transport.position())
         zero = round(heard - recorded[self.row].offset, 4) if on else None
         self._change(self.row, zero=zero)
 

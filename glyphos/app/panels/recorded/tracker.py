@@ -13,9 +13,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ....live.port import PORT
 from ...dialogs.common import number
 from ...model.context import Context
-from ...model.tracking import PORT
 
 
 class TrackerBox(QWidget):
