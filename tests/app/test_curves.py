@@ -76,7 +76,7 @@ class Pulling(Curves):
     def test_by_keys_alone(self) -> None:
         """From the search to a smile: the keyboard is enough."""
         self.do("curve-find")
-        QTest.keyClicks(self.curves.channels.search, "corner up right")
+        QTest.keyClicks(self.curves.channels.search, "corn up r")
         QTest.keyClick(self.curves.channels.search, Qt.Key.Key_Return)
         self.assertEqual(self.hand.channel, "lip_corner_up_right")
         self.transport.seek(self.middle())

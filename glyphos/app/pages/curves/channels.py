@@ -147,7 +147,7 @@ class ChannelList(QWidget):
             for region, names in groups(self._motion).items():
                 shown = [
                     n for n in names
-                    if all(w in f"{channel_words(n)} {region}" for w in words)
+                    if all(any(t.startswith(w) for t in (*n.split("_"), region)) for w in words)
                     and (n in moves or n == now or self._all or words)
                 ]  # fmt: skip
                 still += sum(n not in moves for n in names)
