@@ -126,7 +126,7 @@ def _dragged(production: Path, reading: Reading, bare: Callable[[], Any]) -> Non
     QTest.mousePress(page.paper, left, pos=start)
 
     def drag(k: int) -> None:
-        QTest.mouseMove(page.paper, start + QPoint(0, round(40 * np.sin(k / 9)) - 45))
+        QTest.mouseMove(page.paper, start + QPoint(0, abs((3 * k) % 160 - 80) - 85))
 
     print("dragging a curve of two minutes with the mouse, everything on:", run(drag))
     page.escape()

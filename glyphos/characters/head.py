@@ -105,16 +105,19 @@ class Rig:
     def weights(self, values: Mapping[str, Any]) -> dict[str, Any]:
         """Weights of the morph targets for values of channels: numbers, or curves over frames."""
         found: dict[str, Any] = {}
+        # of single numbers, NumPy's functions take thirty times as long as these
+        alone = all(isinstance(v, (int, float)) for v in values.values())
+        above, within = (_above, _within) if alone else (_all_above, _all_within)
         for channel, value in values.items():
             if channel not in self.turns or channel in self.split:
                 for target, gain in self.split.get(channel, ((channel, 1.0),)):
-                    found[target] = np.maximum(0.0, np.multiply(value, gain))
+                    found[target] = above(value * gain)
         for target, factors in self.drivers.items():
             weight: Any = 1.0
             for channel, a, b, power in factors:
-                weight = (
-                    weight * np.clip(np.multiply(values.get(channel, 0.0), a) + b, 0, 1) ** power
-                )
+                weight = weight * within(values.get(channel, 0.0) * a + b) ** power
+                if alone and not weight:
+                    break
             if np.any(weight):
                 found[target] = weight
         return found
@@ -162,3 +165,19 @@ class Head:
     def node(self, name: str) -> int:
         """The number of a node by its name, −1 if there is none."""
         return next((k for k, n in enumerate(self.nodes) if n.name == name), -1)
+
+
+def _above(value: Any) -> Any:
+    return max(0.0, value)
+
+
+def _all_above(values: Any) -> Any:
+    return np.maximum(0.0, values)
+
+
+def _within(value: Any) -> Any:
+    return min(max(value, 0.0), 1.0)
+
+
+def _all_within(values: Any) -> Any:
+    return np.clip(values, 0, 1)

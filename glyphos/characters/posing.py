@@ -17,6 +17,8 @@ from .head import Array, Doubles, Head, Ints, Piece, Vector
 
 SEEN = 1e-6  # of a weight
 ORIGIN = (0.0, 0.0, 0.0)
+EYE = np.eye(3)
+THICK = 3  # rows kept for each that a target moves, at most
 Turns = Mapping[int, Doubles]  # a node's number to the matrix (4, 4) that its own is multiplied by
 
 
@@ -88,8 +90,8 @@ class Poser:
                 where = slice(a, b) if shape.where is None else _places(shape.where + a)
                 self._shapes.setdefault(name, []).append((k, where))
         self._bent: dict[tuple[str, int], Array] = {}
+        self._spreads: dict[str, list[tuple[Ints | slice, Array, Array]]] = {}
         self._moves: dict[str, list[Move]] = {}
-        self._far: dict[str, float] = {}
         self._rest = self.worlds({})
 
     def rest(self) -> Array:
@@ -129,38 +131,53 @@ class Poser:
         points, normals = self._points.copy(), self._normals.copy()
         for name, weight in self.targets(weights).items():
             if abs(weight) > SEEN:
-                for k, where in self._shapes.get(name, ()):
-                    shape = self.head.pieces[k].shapes[name]
-                    points[where] += np.float32(weight) * shape.delta
-                    normals[where] += np.float32(weight) * self._bend(name, k)
+                for where, delta, bend in self._spread(name):
+                    points[where] += np.float32(weight) * delta
+                    normals[where] += np.float32(weight) * bend
         turns = self.turned(weights, turns or {})
         worlds = self.worlds(turns) if turns else self._rest
+        for first, last, matrix in self._hung(worlds):
+            linear, shift = matrix[:3, :3], matrix[:3, 3].astype("f4")
+            if not np.array_equal(linear, EYE):
+                points[first:last] = points[first:last] @ linear.T.astype("f4")
+                normals[first:last] = normals[first:last] @ of_normals(matrix).astype("f4")
+            if shift.any():
+                points[first:last] += shift
         for k, piece in enumerate(self.head.pieces):
-            a, b = self.first[k], self.first[k + 1]
             if piece.skin >= 0:
-                points[a:b], normals[a:b] = self._skinned(piece, points[a:b], normals[a:b], worlds)
-            else:
-                matrix = worlds[piece.node]
-                points[a:b] = points[a:b] @ matrix[:3, :3].T.astype("f4") + matrix[:3, 3].astype(
-                    "f4"
-                )
-                normals[a:b] = normals[a:b] @ of_normals(matrix).astype("f4")
+                own = slice(self.first[k], self.first[k + 1])
+                points[own], normals[own] = self._skinned(piece, points[own], normals[own], worlds)
         return points, normals
 
-    def farthest(self, target: str) -> float:
-        """How far a target at full weight moves any vertex along an axis, nodes at rest."""
-        if target not in self._far:
-            far = [0.0]
-            for k, _ in self._shapes.get(target, ()):
-                piece = self.head.pieces[k]
-                matrix = self._rest[piece.node]
-                skin = self.head.skins[piece.skin] if piece.skin >= 0 else None
-                if skin is not None and skin.joints:
-                    matrix = self._rest[skin.joints[0]] @ skin.inverse[0]
-                scale = float(np.abs(matrix[:3, :3]).sum(1).max())
-                far.append(scale * float(np.abs(piece.shapes[target].delta).max(initial=0.0)))
-            self._far[target] = max(far)
-        return self._far[target]
+    def _spread(self, target: str) -> list[tuple[Ints | slice, Array, Array]]:
+        """Vertices that a target moves, how far they go and how normals turn. Where it moves most of a
+        stretch it is kept for all of that, since rows side by side add up ten times as quickly."""
+        known = self._spreads.get(target)
+        if known is None:
+            known = []
+            for k, where in self._shapes.get(target, ()):
+                delta, bend = self.head.pieces[k].shapes[target].delta, self._bend(target, k)
+                if not isinstance(where, slice) and len(where):
+                    first, after = int(where.min()), int(where.max()) + 1
+                    if after - first <= THICK * len(where) and len(np.unique(where)) == len(where):
+                        whole = np.zeros((2, after - first, 3), np.float32)
+                        whole[0, where - first], whole[1, where - first] = delta, bend
+                        where, delta, bend = slice(first, after), whole[0], whole[1]
+                known.append((where, delta, bend))
+            self._spreads[target] = known
+        return known
+
+    def _hung(self, worlds: list[Doubles]) -> list[tuple[int, int, Doubles]]:
+        """Vertices of pieces that hang on nodes, from and to, and the matrix that carries them;
+        neighbours that the same one carries are one."""
+        made: list[tuple[int, int, Doubles]] = []
+        for k, piece in enumerate(self.head.pieces):
+            if piece.skin < 0:
+                first, last, matrix = int(self.first[k]), int(self.first[k + 1]), worlds[piece.node]
+                if made and made[-1][1] == first and np.array_equal(made[-1][2], matrix):
+                    first = made.pop()[0]
+                made.append((first, last, matrix))
+        return made
 
     def moved(self, target: str) -> tuple[Ints, Array]:
         """Vertices that a channel moves, and by how much (k, 3) at weight 1, all nodes at rest."""
@@ -277,11 +294,19 @@ def largest(rows: Array) -> Array:
 
 def of_normals(matrix: Doubles) -> Doubles:
     """What normals as rows are multiplied by: the inverse of the linear part."""
-    linear = matrix[:3, :3]
-    if abs(np.linalg.det(linear)) < 1e-18:
+    (a, b, c), (d, e, f), (g, h, i) = matrix[:3, :3].tolist()
+    made = np.array(  # the adjugate (Cramer's rule): of nine numbers NumPy's own takes fifty times as long
+        [
+            [e * i - f * h, c * h - b * i, b * f - c * e],
+            [f * g - d * i, a * i - c * g, c * d - a * f],
+            [d * h - e * g, b * g - a * h, a * e - b * d],
+        ]
+    )
+    volume = a * made[0, 0] + b * made[1, 0] + c * made[2, 0]
+    if abs(volume) < 1e-18:
         return np.eye(3)
-    made = np.linalg.inv(linear)
-    return np.asarray(made / max(float(np.linalg.norm(made, axis=0).max()), 1e-12))
+    longest = float(np.sqrt((made * made).sum(0).max()))
+    return np.asarray(made / (np.copysign(max(longest, 1e-30), volume)))
 
 
 def face_normals(points: Array, faces: Ints | np.ndarray) -> Array:

@@ -73,6 +73,7 @@ class Figure:
             program, [(still, "3f 3f 4f 4f", "point", "normal", "joints", "shares")]
         )
         self._still = still
+        self._rows = np.zeros((self.count, 6), np.float32)
         self._deltas = gl.texture((2 * WIDTH, FIRST_ROWS), 3, dtype="f4")
         self._matrices = gl.texture((ACROSS, max(1, len(self._bones))), 3, dtype="f4")
         self._active = gl.texture((1, 1), 4, dtype="f4")
@@ -108,9 +109,9 @@ class Figure:
 
     def show(self, points: Array, normals: Array) -> None:
         """A pose that was found elsewhere: vertices and normals (n, 3)."""
-        rows = np.concatenate([points, normals], 1).astype("f4", copy=False)
-        if len(rows):
-            self.moving.write(rows.tobytes())
+        if len(points):
+            np.concatenate([points, normals], 1, out=self._rows)
+            self.moving.write(self._rows)
 
     def posed(self) -> tuple[Array, Array]:
         """Points and normals (n, 3) of the last pose, read back."""

@@ -13,26 +13,24 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from ..characters.head import Doubles, Head, Material
+from ..characters.head import Array, Doubles, Head
 from ..characters.posing import Poser, Turns
 from ..errors import StageError
 from . import shaders, surfaces
 from .figure import Figure, pose_program
+from .groups import groups_of, projected
+from .parts import Kind, Part
 from .surfaces import Pictures, scaled, tile
 from .views import VIEWS, Camera, Framing, eye_and_target, framing_of, look_at, perspective
 
 SAMPLES = 4
-SHINY = 0.55  # less rough than this glints
 # Drivers that draw on the processor, on which sums over what is active are quicker in NumPy
 SOFTWARE = ("llvmpipe", "softpipe", "swrast", "swiftshader")
 KEPT = 4  # quick pictures with one shadow,
-MOVED = 0.01  # if what targets do adds up to less than this share of the head
+MOVED = 0.01  # if no vertex has gone further than this share of the head
 SHADOW = {False: 512, True: 1024}  # pixels of the shadow, by whether it is fine
 BACKGROUNDS = {"paper": (214, 204, 186), "night": (32, 34, 40), "none": (0, 0, 0)}
 KEY, FILL, RIM = (-0.46, 0.52, 0.72), (0.85, 0.05, 0.65), (0.55, 0.45, -0.75)
-OURS = "Glyphos"
-THIN = ("spectacles",)  # shadows of these would confuse the eye
-OUTSIDE = ("skin", "shell", "jaw", "mouth", "lid", "brow")  # what teeth are seen through
 Pixels = NDArray[np.uint8]
 
 
@@ -56,14 +54,13 @@ class _Loaded:
 
     head: Head
     figure: Figure
-    pieces: list[tuple[dict[bool, moderngl.VertexArray], Material, str]]
-    cast: moderngl.VertexArray
+    parts: list[Part]
     framing: Framing
     grain: float
     pictures: Pictures
     shadow: moderngl.Texture | None = None  # of quick pictures
     age: int = 0  # pictures since it was made
-    cast_at: tuple[Mapping[str, float], Turns] = field(default_factory=lambda: ({}, {}))
+    cast_at: Array | None = None  # where its vertices were then
 
 
 @dataclass
@@ -90,7 +87,11 @@ class Stage:
                 f"drivers (libegl1, libgl1-mesa-dri) and start again ({error})."
             ) from None
         self._fine = self._gl.program(shaders.VERTEX, shaders.FRAGMENT)
-        self._quick = self._gl.program(shaders.QUICK_VERTEX, shaders.QUICK_FRAGMENT)
+        self._quick = {
+            (shiny, pictured): self._gl.program(*shaders.quick(shiny=shiny, pictured=pictured))
+            for shiny in (False, True)
+            for pictured in (False, True)
+        }
         self._edges = self._gl.program(shaders.SCREEN, shaders.EDGES)
         corners = self._gl.buffer(np.array([-1, -1, 1, -1, -1, 1, 1, 1], "f4").tobytes())
         self._screen = self._gl.vertex_array(self._edges, [(corners, "2f", "corner")])
@@ -125,17 +126,18 @@ class Stage:
         part = width // max(1, len(shots))
         for k, shot in enumerate(shots):
             held = self._load(shot.head)
+            points: Array | None = None
             if self.on_chip:
                 held.figure.pose(shot.weights, shot.turns)
             else:
-                held.figure.show(*held.figure.poser.pose(shot.weights, shot.turns))
+                points, normals = held.figure.poser.pose(shot.weights, shot.turns)
+                held.figure.show(points, normals)
             light, key = _light(shot.framing or held.framing)
-            gl.enable_only(moderngl.DEPTH_TEST)
-            shadow = self._shadow(held, light, fine, shot)
+            shadow = self._shadow(held, light, fine, points)
             drawn.use()
             drawn.viewport = (k * part, 0, part, height)
             shadow.use(0)
-            self._draw_one(shot, held, part / height, light, key, fine)
+            self._draw_one(shot, held, part / height, light, key, fine, points)
         drawn.viewport = (0, 0, width, height)
         if fine:
             gl.copy_framebuffer(frame.ready, drawn)
@@ -143,7 +145,6 @@ class Stage:
             gl.enable_only(0)
             frame.ready.use()
             frame.picture.use(0)
-            _tell(self._edges, drawn=0, step1=(1 / width, 1 / height))
             self._screen.render(moderngl.TRIANGLE_STRIP)
         data = np.frombuffer(frame.ready.read(components=4), np.uint8).reshape(height, width, 4)
         return np.ascontiguousarray(data[::-1])
@@ -156,13 +157,11 @@ class Stage:
         """Give back what a head holds on the chip."""
         held = self._loaded.pop(id(head), None)
         if held is not None:
-            for vaos, _, _ in held.pieces:
-                for vao in vaos.values():
-                    vao.release()
+            for part in held.parts:
+                part.release()
             if held.shadow is not None:
                 held.shadow.release()
             held.pictures.release()
-            held.cast.release()
             held.figure.release()
 
     def close(self) -> None:
@@ -171,56 +170,64 @@ class Stage:
 
     # ------------------------------------------------------------------ inside
     def _draw_one(
-        self, shot: Shot, held: _Loaded, aspect: float, light: Doubles, key: Doubles, fine: bool
-    ) -> None:
-        gl, paint = self._gl, self._fine if fine else self._quick
+        self, shot: Shot, held: _Loaded, aspect: float, light: Doubles, key: Doubles, fine: bool,
+        points: Array | None,
+    ) -> None:  # fmt: skip
+        gl = self._gl
         framing = shot.framing or held.framing
         eye, target = eye_and_target(framing, shot.camera)
         size = framing.size
         away = float(np.linalg.norm(eye - target))
         matrix = perspective(aspect, max(0.02 * away, away - 4 * size), away + 6 * size)
-        if shot.mirror:
-            matrix = np.diag([-1.0, 1, 1, 1]) @ matrix
         view = matrix @ look_at(eye, target, np.asarray(framing.up, float))
+        places = None if points is None or shot.wire else projected(points, view)
+        if shot.mirror:
+            view = np.diag([-1.0, 1, 1, 1]) @ view
         taps, span = (2, 0.0022) if fine else (1, 0.0035)
-        _tell(
-            paint, view=_bytes(view), light=_bytes(light), eye=tuple(eye), key=tuple(key),
-            fill=_unit(FILL), rim=_unit(RIM), taps=taps, span=span, shadow=0, picture=1,
-        )  # fmt: skip
+        for paint in (self._fine,) if fine else self._quick.values():
+            _tell(
+                paint, view=_bytes(view), light=_bytes(light), eye=tuple(eye), key=tuple(key),
+                fill=_unit(FILL), rim=_unit(RIM), taps=taps, span=span, shadow=0, picture=1,
+            )  # fmt: skip
         if fine:
-            _tell(paint, grain=held.grain, fine=True, bumps=2)
+            _tell(self._fine, grain=held.grain, fine=True, bumps=2)
         gl.wireframe = shot.wire
+        gl.front_face = "cw" if shot.mirror else "ccw"
+        gl.blend_func = (  # type: ignore[assignment]
+            moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA,
+            moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA,
+        )  # fmt: skip
         for last in (False, True):  # what is seen through comes last
-            for vaos, material, name in held.pieces:
-                veil = shot.through and name.startswith(OUTSIDE)
-                if (veil or material.see_through) != last:
-                    continue
-                self._surface(held, material, fine)
-                _tell(paint, opacity=0.28 if veil else 1.0)
-                flags = moderngl.DEPTH_TEST
-                if not material.two_sided and not shot.wire:
-                    flags |= moderngl.CULL_FACE
-                gl.enable_only(flags | (moderngl.BLEND if last else 0))
-                gl.front_face = "cw" if shot.mirror else "ccw"
-                gl.blend_func = (  # type: ignore[assignment]
-                    moderngl.SRC_ALPHA, moderngl.ONE_MINUS_SRC_ALPHA,
-                    moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA,
-                )  # fmt: skip
-                vaos[fine].render()
+            for part in held.parts:
+                veil = shot.through and part.group.outside
+                if (veil or part.group.material.see_through) == last:
+                    paint = self._surface(held, part, fine)
+                    _tell(paint, opacity=0.28 if veil else 1.0)
+                    both = part.group.material.two_sided or shot.wire
+                    self._sides(both, blend=last)
+                    part.render("fine" if fine else "quick", None if both else places)
         gl.wireframe = False
         gl.front_face = "ccw"
 
-    def _surface(self, held: _Loaded, material: Material, fine: bool) -> None:
-        paint = self._fine if fine else self._quick
-        picture = held.pictures.get(material.texture, material)
+    def _sides(self, both: bool, *, blend: bool = False) -> None:
+        """Draw what is nearest, of surfaces with one side only that."""
+        self._gl.enable_only(
+            moderngl.DEPTH_TEST
+            | (0 if both else moderngl.CULL_FACE)
+            | (moderngl.BLEND if blend else 0)
+        )
+
+    def _surface(self, held: _Loaded, part: Part, fine: bool) -> moderngl.Program:
+        """Tell its program how a part looks."""
+        material, picture = part.group.material, part.picture
+        paint = self._fine if fine else self._quick[part.group.shiny, picture is not None]
         (picture or self._white).use(1)
         _tell(paint, pictured=picture is not None, cut=material.cut, tile=tile(material))
         if fine:
             bumps = held.pictures.get(material.normal_map, material)
             (bumps or self._white).use(2)
             _tell(paint, bumped=bumps is not None)
-        else:
-            _tell(paint, shiny=material.rough < SHINY)
+        return paint
 
     def _load(self, head: Head) -> _Loaded:
         held = self._loaded.get(id(head))
@@ -237,32 +244,25 @@ class Stage:
                 [surfaces.still(head, rest, normals), scaled(rest, framing)], 1
             ).tobytes()
         )
-        pieces, casts = [], []
-        for k, piece in enumerate(head.pieces):
-            faces = piece.faces + np.uint32(poser.first[k])
-            if not len(faces):
-                continue
-            order = gl.buffer(faces.astype("u4").tobytes())
-            fine = [
-                (moving, "3f 3f", "point", "normal"),
-                (still, "3f 2f 2f 3f", "color", "surface", "uv", "rest"),
-            ]
-            quick = [fine[0], (still, "3f 2f 2f 12x", "color", "surface", "uv")]
-            vaos = {
-                True: gl.vertex_array(self._fine, fine, order),
-                False: gl.vertex_array(self._quick, quick, order),
+        pictures, parts = Pictures(gl, head), []
+        for group in groups_of(head, poser.first):
+            picture = pictures.get(group.material.texture, group.material)
+            quick = self._quick[group.shiny, picture is not None]
+            posed = (moving, "3f 3f", "point", "normal")
+            looks = (still, "3f 2f 2f 3f", "color", "surface", "uv", "rest")
+            plain = (
+                (still, "3f 2f 2f 12x", "color", "surface", "uv")
+                if picture
+                else (still, "3f 2f 20x", "color", "surface")
+            )
+            ways: dict[Kind, tuple[moderngl.Program, list[tuple[object, ...]]]] = {
+                "quick": (quick, [posed, plain]),
+                "fine": (self._fine, [posed, looks]),
+                "cast": (self._deep, [(moving, "3f 12x", "point")]),
             }
-            pieces.append((vaos, piece.material, piece.name))
-            if not piece.name.startswith(THIN) and not piece.material.see_through:
-                casts.append(faces)
-        order = gl.buffer(
-            np.concatenate([np.zeros((0, 3), "u4"), *casts]).astype("u4").tobytes() or b"\0" * 12
-        )
-        cast = gl.vertex_array(self._deep, [(moving, "3f 12x", "point")], order)
+            parts.append(Part(gl, group, picture, ways))
         grain = 1.0 if head.rig is not None else 0.0
-        held = self._loaded[id(head)] = _Loaded(
-            head, figure, pieces, cast, framing, grain, Pictures(gl, head)
-        )
+        held = self._loaded[id(head)] = _Loaded(head, figure, parts, framing, grain, pictures)
         return held
 
     def _frame(self, width: int, height: int, fine: bool) -> _Frame:
@@ -283,38 +283,35 @@ class Stage:
             known = self._frames[width, height, fine] = _Frame(drawn, ready, picture)
         return known
 
-    def _shadow(self, held: _Loaded, light: Doubles, fine: bool, shot: Shot) -> moderngl.Texture:
-        """The shadow of the key light; of quick pictures kept for some, since only lips move."""
-        size = held.framing.size
+    def _shadow(
+        self, held: _Loaded, light: Doubles, fine: bool, points: Array | None
+    ) -> moderngl.Texture:
+        """The shadow of the key light; of quick pictures kept for some, while little moves.
+
+        points: where vertices are, if that is known here.
+        """
         if fine:
             texture = self._soft = self._soft or self._depth(SHADOW[True])
         else:
             texture = held.shadow = held.shadow or self._depth(SHADOW[False])
             held.age += 1
-            if held.age % KEPT and self._cast_still(held, shot, size):
-                return texture
-            held.cast_at = (dict(shot.weights), dict(shot.turns))
+            near = MOVED * held.framing.size
+            if held.age % KEPT and points is not None and held.cast_at is not None:
+                if float(np.abs(points - held.cast_at).max(initial=0.0)) < near:
+                    return texture
+            held.cast_at = points
+        places = None if points is None else projected(points, light)
         frame = self._gl.framebuffer(depth_attachment=texture)
         frame.use()
         frame.clear(depth=1.0)
         _tell(self._deep, light=_bytes(light))
-        held.cast.render()
+        for part in held.parts:
+            if part.group.casting:
+                both = part.group.material.two_sided
+                self._sides(both)
+                part.render("cast", None if both else places)
         frame.release()
         return texture
-
-    def _cast_still(self, held: _Loaded, shot: Shot, size: float) -> bool:
-        """Whether the kept shadow is nearly that of this pose."""
-        weights, turns = held.cast_at
-        if held.age == 1 or {k: m.tobytes() for k, m in shot.turns.items()} != {
-            k: m.tobytes() for k, m in turns.items()
-        }:
-            return False
-        poser, far = held.figure.poser, 0.0
-        now, then = poser.targets(shot.weights), poser.targets(weights)
-        for target in now.keys() | then.keys():
-            if change := abs(now.get(target, 0.0) - then.get(target, 0.0)):
-                far += change * poser.farthest(target)
-        return far < MOVED * size
 
     def _depth(self, size: int) -> moderngl.Texture:
         texture = self._gl.depth_texture((size, size))
@@ -326,7 +323,7 @@ class Stage:
 def _tell(program: moderngl.Program, **values: Any) -> None:
     """Set uniforms; matrices as bytes."""
     for name, value in values.items():
-        uniform = program[name]
+        uniform = program.get(name, None)  # what a shader does not use is not there
         if isinstance(uniform, moderngl.Uniform):
             if isinstance(value, bytes):
                 uniform.write(value)

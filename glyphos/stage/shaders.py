@@ -104,11 +104,24 @@ float lit(float facing, vec4 at, sampler2D shadow, int taps, float span) {
 vec3 wrapped(float facing, vec3 w) { return pow(clamp((facing + w) / (1. + w), 0., 1.), vec3(1.25)); }
 """
 
+ROLLED = """
+vec3 rolled(vec3 c) {
+    c = clamp((c * (2.51 * c + .03)) / (c * (2.43 * c + .59) + .14), 0., 1.);
+    return 1.138 * sqrt(c) - .138 * c;
+}
+"""
+
 QUICK_VERTEX = (
-    """#version 330
+    """
 uniform mat4 view, light; uniform vec2 tile; uniform vec3 eye, key, fill, rim; uniform sampler2D shadow; uniform int taps; uniform float span;
 in vec3 point, normal, color; in vec2 surface, uv;
-out vec3 D, H, N, V; out vec2 T; flat out float G; out float shade;
+#if SHINY
+out vec3 N, V; flat out float G; out float shade;
+#endif
+#if PICTURED
+out vec2 T;
+#endif
+out vec3 D, H;
 """
     + LIGHT
     + """
@@ -121,43 +134,70 @@ void main() {
     sum += wrapped(dot(n, fill), w) * vec3(.34, .40, .50) + wrapped(dot(n, rim), vec3(.1)) * vec3(.60, .64, .76);
     sum += mix(vec3(.20, .15, .12), vec3(.30, .33, .38), n.y * .5 + .5);
     sum += color * surface.y * 2.2;
+    D = color * sum * .62;
+#if SHINY
+    N = n; V = v; G = gloss; shade = s;
+#else
     float power = mix(12., 160., smoothstep(.3, 1., gloss)), edge = .04 + .5 * pow(1. - max(dot(n, v), 0.), 5.);
     H = vec3(1, .96, .9) * gloss * s * pow(max(dot(n, normalize(key + v)), 0.), power) * mix(.18, 2.2, smoothstep(.4, 1., gloss)) * mix(.8, 1., edge) * .62;
-    D = color * sum * .62; N = n; V = v; T = uv * tile; G = gloss; shade = s;
+#if !PICTURED
+    D = rolled(D + H);
+#endif
+#endif
+#if PICTURED
+    T = uv * tile;
+#endif
     gl_Position = view * vec4(point, 1);
 }"""
 )
 
-QUICK_FRAGMENT = """#version 330
-uniform sampler2D picture; uniform bool pictured, shiny; uniform float cut, opacity; uniform vec3 key;
-in vec3 D, H, N, V; in vec2 T; flat in float G; in float shade;
+QUICK_FRAGMENT = """
+uniform sampler2D picture; uniform float cut, opacity; uniform vec3 key;
+#if SHINY
+in vec3 N, V; flat in float G; in float shade;
+#endif
+#if PICTURED
+in vec2 T;
+#endif
+in vec3 D, H;
 out vec4 color;
 void main() {
     vec3 c = D; float a = 1.;
-    if (pictured) { vec4 t = texture(picture, T); c *= t.rgb * t.rgb; a = t.a; if (a < cut) discard; }
-    if (shiny) c += vec3(1.3, 1.25, 1.17) * shade * G * pow(max(dot(normalize(N), normalize(key + normalize(V))), 0.), 160.);
-    else c += H;
-    c = (c * (2.51 * c + .03)) / (c * (2.43 * c + .59) + .14);
-    c = clamp(c, 0., 1.);
-    color = vec4(1.138 * sqrt(c) - .138 * c, opacity * mix(1., a, step(cut, 0.)));
+#if PICTURED
+    vec4 t = texture(picture, T); c *= t.rgb * t.rgb; a = t.a; if (a < cut) discard;
+#endif
+#if SHINY
+    c = rolled(c + vec3(1.3, 1.25, 1.17) * shade * G * pow(max(dot(normalize(N), normalize(key + normalize(V))), 0.), 160.));
+#elif PICTURED
+    c = rolled(c + H);
+#endif
+    color = vec4(c, opacity * mix(1., a, step(cut, 0.)));
 }"""
+
+
+def quick(*, shiny: bool, pictured: bool) -> tuple[str, str]:
+    """The two shaders of a quick picture, for a look: what it does not need is not computed."""
+    head = f"#version 330\n#define SHINY {int(shiny)}\n#define PICTURED {int(pictured)}\n{ROLLED}"
+    return head + QUICK_VERTEX, head + QUICK_FRAGMENT
+
 
 SCREEN = """#version 330
 in vec2 corner; out vec2 T;
 void main() { T = corner * .5 + .5; gl_Position = vec4(corner, 0, 1); }"""
 
 EDGES = """#version 330
-uniform sampler2D drawn; uniform vec2 step1; in vec2 T; out vec4 color;
+uniform sampler2D drawn; out vec4 color;
 float bright(vec4 c) { return dot(c.rgb, vec3(.299, .587, .114)) + c.a; }
 void main() {         // blend across an edge, along the way it runs (after Lottes 2009, from memory)
-    vec4 m = texture(drawn, T);
-    float n = bright(texture(drawn, T + vec2(0, step1.y))), s = bright(texture(drawn, T - vec2(0, step1.y)));
-    float e = bright(texture(drawn, T + vec2(step1.x, 0))), w = bright(texture(drawn, T - vec2(step1.x, 0))), c = bright(m);
+    ivec2 at = ivec2(gl_FragCoord.xy), last = textureSize(drawn, 0) - 1;
+    ivec2 left = ivec2(max(at.x - 1, 0), at.y), right = ivec2(min(at.x + 1, last.x), at.y);
+    ivec2 below = ivec2(at.x, max(at.y - 1, 0)), above = ivec2(at.x, min(at.y + 1, last.y));
+    vec4 m = texelFetch(drawn, at, 0), W = texelFetch(drawn, left, 0), E = texelFetch(drawn, right, 0);
+    vec4 S = texelFetch(drawn, below, 0), N = texelFetch(drawn, above, 0);
+    float n = bright(N), s = bright(S), e = bright(E), w = bright(W), c = bright(m);
     float high = max(max(max(n, s), max(e, w)), c), low = min(min(min(n, s), min(e, w)), c);
-    if (high - low < max(.05, .1 * high)) { color = m; return; }
-    vec2 way = vec2(n - s, w - e);
-    way /= max(max(abs(way.x), abs(way.y)), 1e-4);
-    way = clamp(way, -1., 1.) * step1;
-    vec4 a = .5 * (texture(drawn, T + way * .45) + texture(drawn, T - way * .45));
-    color = mix(a, .5 * (texture(drawn, T + way * 1.2) + texture(drawn, T - way * 1.2)), .4);
+    vec2 way = abs(vec2(n - s, w - e));
+    way /= max(max(way.x, way.y), 1e-4);
+    vec4 along = (way.x * (W + E) + way.y * (N + S)) / (2. * (way.x + way.y) + 1e-6);
+    color = high - low < max(.05, .1 * high) ? m : mix(m, along, .5);
 }"""

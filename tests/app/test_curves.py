@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtGui import QAction, QFontMetricsF
+from PySide6.QtGui import QAction, QColor, QFontMetricsF, QImage, QPainter, QPen
 from PySide6.QtTest import QTest
 
 from glyphos.app.drawing import theme
+from glyphos.app.drawing.polyline import draw, polyline
 from glyphos.motion.touch.keys import times_of
 from glyphos.speech.parts import Part
 from tests.app.curved import CORNER, Curves
@@ -281,6 +283,40 @@ class Shown(Curves):
         self.window.show_moment()
         self.assertLessEqual(self.paper_.shown.view[0], self.reading.phrases[-1].start)
         self.assertTrue(self.paper_.shown.view[1] >= self.reading.phrases[-1].start)
+
+    def test_keys_out_of_sight_are_not_looked_for_but_the_chosen_one_is_known(self) -> None:
+        self.hand.pull(self.middle(), 0.3)
+        rings = [(n, k) for n, k, _ in self.paper_.painter().rings]
+        self.assertEqual(rings, [(0, 0), (0, 1), (0, 2)])
+        last = self.reading.audio.duration
+        self.paper_.show_all(replace(self.paper_.shown, view=(last - 1.0, last)))
+        self.paper_.grab()  # the chosen key is told even there
+        self.assertEqual(
+            [(n, k) for n, k, _ in self.paper_.painter().rings], [self.paper_.shown.chosen]
+        )
+
+    def test_a_wide_line_is_painted_as_wide(self) -> None:
+        """Thin lines side by side cover what Qt's own wide line covers, within a tenth of its ink."""
+        x = np.linspace(5, 195, 60)
+        y = 50 + 40 * np.sin(x / 15)
+        self.assertEqual(
+            [(p.x(), p.y()) for p in polyline(x, y)], list(zip(x.tolist(), y.tolist(), strict=True))
+        )
+        ink = []
+        for ours in (True, False):
+            image = QImage(200, 100, QImage.Format.Format_Grayscale8)
+            image.fill(255)
+            painter, pen = QPainter(image), QPen(QColor("black"), 2.2)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            if ours:
+                draw(painter, pen, polyline(x, y))
+            else:
+                painter.setPen(pen)
+                painter.drawPolyline(polyline(x, y))
+            painter.end()
+            ink.append(255 - np.frombuffer(image.constBits(), np.uint8).astype(float))
+        self.assertLess(abs(ink[0].sum() / ink[1].sum() - 1), 0.15)
+        self.assertGreater(np.corrcoef(*ink)[0, 1], 0.95)
 
     def test_it_is_painted_in_both_themes_with_large_text_and_told_to_those_who_do_not_see(
         self,

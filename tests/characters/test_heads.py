@@ -153,3 +153,5 @@ class OwnHeads(unittest.TestCase):
                 self.assertAlmostEqual(
                     float(weight), float(np.broadcast_to(many[target], len(POSES))[k])
                 )
+            for target in many.keys() - rig.weights(pose).keys():
+                self.assertAlmostEqual(float(np.broadcast_to(many[target], len(POSES))[k]), 0.0)

@@ -23,8 +23,9 @@ from glyphos.motion.mood import MoodSpan, moods
 from glyphos.motion.perform import perform
 from glyphos.motion.placed import in_the_face
 from glyphos.motion.regions import ranges, region_of
-from glyphos.motion.touch import shaping
+from glyphos.motion.touch import laying, shaping
 from glyphos.motion.touch.keys import FADE, Key, Touch, check_touches, key_at, key_curve, times_of
+from glyphos.motion.touch.laying import DRAWN, touched
 from glyphos.motion.touch.shaping import Curve
 from glyphos.speech.anchors import Anchor, anchored, time_of
 from glyphos.speech.edits import move_edge
@@ -169,6 +170,28 @@ class Laid(unittest.TestCase):
     def test_a_lift_of_the_whole_line_goes_on_to_its_ends(self) -> None:
         made = touched_with(a_touch((2, 0.1), (5, 0.1))).channel(CORNER)
         np.testing.assert_allclose(made, np.clip(curve().values + 0.1, 0, 1), atol=1e-12)
+
+    def test_what_is_kept_of_them_is_of_one_reading_and_its_frames(self) -> None:
+        """The same touch-up over other timing, and at other times of the face, is drawn anew."""
+        touch = a_touch((2, 0), (3, 0.3), (4, 0))
+        times, level = np.arange(0, 9, 1 / 24), np.zeros(216)
+        first = touched(level, [touch], times, reading())
+        flat = Flat.of(reading())
+        other = reading()
+        for k in reversed(range(1, len(flat.phones))):
+            if flat.phones[k].start == flat.phones[k - 1].end and 2 < flat.phones[k].start < 4:
+                middle = flat.phones[k].start + 0.25 * (flat.phones[k].end - flat.phones[k].start)
+                other = move_edge(other, Edge(k), middle)
+        for own, at in ((other, times), (reading(), times / 2), (reading(), times)):
+            made = touched(level, [touch], at, own)
+            inside = (at >= times_of(touch, own).min()) & (at <= times_of(touch, own).max())
+            np.testing.assert_array_equal(made[inside], key_curve(touch, own, at)[inside])
+        np.testing.assert_array_equal(touched(level, [touch], times, reading()), first)
+        self.assertGreater(np.abs(touched(level, [touch], times, other) - first).max(), 0.002)
+        for k in range(3 * DRAWN):  # a long drag does not pile up
+            touched(level, [a_touch((2, 0), (3, k / 1000), (4, 0))], times, other)
+        self.assertLessEqual(max(len(b.drawn) for b in laying._beds), DRAWN + 1)
+        self.assertLessEqual(len(laying._beds), laying.BEDS)
 
     def test_they_are_laid_in_their_order(self) -> None:
         add, half = a_touch((1, 0.2), (9, 0.2)), a_touch((1, 0.5), (9, 0.5), mode="scale")

@@ -16,7 +16,7 @@ from PySide6.QtCore import (
     QTimer,
     Signal,
 )
-from PySide6.QtGui import QPainter, QPen, QPolygonF
+from PySide6.QtGui import QPainter, QPen
 from PySide6.QtWidgets import (
     QLabel,
     QLineEdit,
@@ -32,6 +32,7 @@ from PySide6.QtWidgets import (
 from ....motion.curve import Motion
 from ....motion.regions import channel_words, ranges
 from ...drawing import theme as themes
+from ...drawing.polyline import polyline
 from ...drawing.theme import Theme
 from .shown import groups, moving
 
@@ -273,12 +274,5 @@ class ChannelDelegate(QStyledItemDelegate):
     def _spark(self, painter: QPainter, name: str, left: float, top: float, height: float) -> None:
         values = self._owner.spark(name)
         painter.setPen(QPen(self._theme().color("ink"), 1))
-        step = SPARK / (len(values) - 1)
-        painter.drawPolyline(
-            QPolygonF(
-                [
-                    QPointF(left + k * step, top + height * (1 - v))
-                    for k, v in enumerate(values.tolist())
-                ]
-            )
-        )
+        across = left + np.linspace(0, SPARK, len(values))
+        painter.drawPolyline(polyline(across, top + height * (1 - values)))

@@ -14,6 +14,7 @@ from ....motion.regions import channel_words, is_degrees, region_of, value_text
 from ....motion.touch.keys import Handle, Touch, handles_of, times_of
 from ...drawing import theme as themes
 from ...drawing.layering import LAYER_WORDS, layer_pen
+from ...drawing.polyline import draw
 from ...drawing.words import frame_text, seconds_text
 from .staves import LEFT, RIGHT, Staves
 
@@ -46,16 +47,14 @@ class Painter(Staves):
             QRectF(LEFT - 6, upper - 6, self.width - LEFT - RIGHT + 12, lower - upper + 12)
         )
         for name, values in shown.layers().items():
-            painter.setPen(layer_pen(theme, name))
-            painter.drawPolyline(self._line(values, y0, y1))
+            draw(painter, layer_pen(theme, name), self._line(values, y0, y1))
         before = shown.before()
         for ghost in (before, shown.ghost):
             if ghost is not None and len(ghost) == shown.motion.frames:
-                pen = QPen(theme.color("faint"), 1.4, Qt.PenStyle.DashLine)
-                painter.setPen(pen)
-                painter.drawPolyline(self._line(ghost, y0, y1))
-        painter.setPen(QPen(theme.color("ink"), 2.2))
-        painter.drawPolyline(self._line(shown.values(shown.channel), y0, y1))
+                pen = QPen(theme.color("faint"), 1.0, Qt.PenStyle.DashLine)
+                draw(painter, pen, self._line(ghost, y0, y1))
+        result = self._line(shown.values(shown.channel), y0, y1)
+        draw(painter, QPen(theme.color("ink"), 2.2), result)
         painter.restore()
         self._keys(painter)
         self._legend(painter, bottom)
@@ -105,17 +104,18 @@ class Painter(Staves):
 
     @cached_property
     def rings(self) -> list[tuple[int, int, QPointF]]:
-        """Touch-up, key and place of every key on the open curve."""
+        """Touch-up, key and place of every key in sight on the open curve, and of the chosen one."""
         shown = self.shown
         made: list[tuple[int, int, QPointF]] = []
         if shown.reading is None:
             return made
+        start, end = (self.seconds(x) for x in (0.0, self.width))
         for number, touch in shown.touches:
             for k, heard in enumerate(times_of(touch, shown.reading).tolist()):
                 at = shown.film(heard)
-                made.append(
-                    (number, k, QPointF(self.x(at), self.y(shown.value_at(shown.channel, at))))
-                )
+                if start <= at <= end or (number, k) == shown.chosen:
+                    y = self.y(shown.value_at(shown.channel, at))
+                    made.append((number, k, QPointF(self.x(at), y)))
         return made
 
     def grips(self) -> list[tuple[Handle, QPointF]]:
@@ -207,7 +207,7 @@ class Painter(Staves):
         x, y = LEFT, bottom - 8
         entries = [("result", QPen(self.theme.color("ink"), 2.2))]
         if self.shown.before() is not None or self.shown.ghost is not None:
-            entries.append(("before", QPen(self.theme.color("faint"), 1.4, Qt.PenStyle.DashLine)))
+            entries.append(("before", QPen(self.theme.color("faint"), 1.0, Qt.PenStyle.DashLine)))
         there = self.shown.layers()
         entries += [
             (LAYER_WORDS[n].lower(), layer_pen(self.theme, n)) for n in LAYERS if n in there

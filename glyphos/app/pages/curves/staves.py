@@ -13,6 +13,7 @@ from PySide6.QtGui import QFontMetricsF, QPainter, QPen, QPolygonF
 
 from ....motion.regions import REGIONS, is_degrees, ranges, region_of
 from ...drawing import theme as themes
+from ...drawing.polyline import draw, polyline
 from ...drawing.ribbon import envelope, rgb, wave_image
 from ...drawing.theme import Theme
 from .shown import STILL, Shown, points
@@ -215,8 +216,8 @@ class Staves:
             color = self.theme.color("ink" if name == shown.channel else "faint")
             if name != shown.channel:
                 color.setAlpha(150)
-            painter.setPen(QPen(color, 1.7 if name == shown.channel else 1.0))
-            painter.drawPolyline(self._line(share, bottom - 3, high))
+            pen = QPen(color, 1.7 if name == shown.channel else 1.0)
+            draw(painter, pen, self._line(share, bottom - 3, high))
         painter.restore()
 
     def _line(self, values: Array, zero: float, one: float) -> QPolygonF:
@@ -226,7 +227,7 @@ class Staves:
         start, end = self.shown.view
         x = LEFT + (t - start) / max(end - start, 1e-6) * wide
         y = zero + v * (one - zero)
-        return QPolygonF([QPointF(a, b) for a, b in zip(x.tolist(), y.tolist(), strict=True)])
+        return polyline(x, y)
 
 
 def regions_shown() -> tuple[str, ...]:
