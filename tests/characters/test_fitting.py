@@ -122,6 +122,7 @@ def foreign(name: str) -> tuple[Head, Head]:
         "pip, no names, with correctives": ("pip", lambda h: nameless(replace(h, rig=None))),
         "mabel, lips apart": ("mabel", apart),
         "osric, lips apart": ("osric", apart),
+        "pip, lips apart": ("pip", apart),
         "osric, no names, halves, centimetres, Z up": ("osric", lambda h: elsewhere(nameless(halved(h)))),
         "osric, no press": ("osric", lambda h: nameless(without(h, "lips_press", "lip_tighten", "chin_raise", "lip_to_teeth"))),
     }[name]  # fmt: skip
@@ -204,7 +205,7 @@ class Shapes(unittest.TestCase):
             )
 
     def test_lips_that_are_apart_at_rest_meet(self) -> None:
-        for name in ("mabel, lips apart", "osric, lips apart"):
+        for name in ("mabel, lips apart", "osric, lips apart", "pip, lips apart"):
             found, gap = self.judged(name)
             for gesture, value in found.items():
                 self.assertGreater(value, 0.9, (name, gesture))

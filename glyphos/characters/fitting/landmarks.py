@@ -23,6 +23,7 @@ from .stack import Floats, Moves, Stack
 
 AXES = np.eye(3)
 SLICES = 25  # of the mouth, from side to side
+NARROW = 0.2  # of a mouth's opening at rest: what is narrower than this may be wider again
 PARTS = 0.004  # of the face's height: lips that part less are none
 
 
@@ -330,9 +331,22 @@ class _Mouth:
             inside = np.flatnonzero(part == k)
             front = inside[z[inside] > z[inside].max() - 0.02 * self.height]
             kept.append(front[(v[upper[front], 1] - v[lower[front], 1]).argmin()])
-        upper, lower = upper[kept], lower[kept]  # in order; towards its corners a mouth narrows
+        upper, lower = upper[kept], lower[kept]  # in order
         gap, third = v[upper, 1] - v[lower, 1], len(kept) // 3
-        wide = np.flatnonzero(gap > 1.5 * gap[third : len(kept) - third].max())
-        i = int(wide[wide < third].max(initial=-1)) + 1
-        j = int(wide[wide >= len(kept) - third].min(initial=len(kept)))
+        i = third - _narrowing(gap[: len(kept) - third][::-1], len(kept) - 2 * third)
+        j = len(kept) - third + _narrowing(gap[third:], len(kept) - 2 * third)
         return upper[i:j], lower[i:j]
+
+
+def _narrowing(gap: Floats, middle: int) -> int:
+    """How many more belong to a mouth beyond its middle: towards its corners it narrows, and what is wide
+    again behind them is something else that parts with it (a jaw from a shell, say).
+
+    gap: from the middle outward; middle: how many of them certainly belong to it.
+    """
+    narrowest = most = float(gap[:middle].max())
+    for k, wide in enumerate(gap[middle:].tolist()):
+        if wide > 1.5 * max(narrowest, NARROW * most):
+            return k
+        narrowest = min(narrowest, wide)
+    return len(gap) - middle
