@@ -107,7 +107,6 @@ def bare_window():  # type: ignore[no-untyped-def]
     from PySide6.QtCore import QSettings
 
     from glyphos.app.compose import make_window
-    from glyphos.app.drawing import theme
     from glyphos.app.main import make_application
     from glyphos.app.model.settings import Preferences
     from glyphos.app.sound.devices import SilentDevice
@@ -116,7 +115,6 @@ def bare_window():  # type: ignore[no-untyped-def]
     QSettings.setDefaultFormat(QSettings.Format.IniFormat)
     QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, folder)
     application = make_application()
-    theme.apply(application, theme.PAPER)
     made = make_window(
         device=SilentDevice(), unsaved=Path(folder) / "unsaved", preferences=Preferences()
     )
@@ -506,10 +504,10 @@ def _dragged_cost() -> None:
 
 def start() -> None:
     code = (
-        "from glyphos.app.main import make_application; from glyphos.app.drawing import theme;"
+        "from glyphos.app.main import make_application;"
         "from glyphos.app.compose import make_window; from glyphos.app.sound.devices import SilentDevice;"
         "from glyphos.production.demo import copy_demo; import os, time;"
-        "a = make_application(); theme.apply(a, theme.PAPER); w = make_window(device=SilentDevice());"
+        "a = make_application(); w = make_window(device=SilentDevice());"
         "w.show(); w.productions.open(copy_demo());"
         "exec('while w.context.current.motion is None or w.context.jobs.shown: a.processEvents()');"
         "a.processEvents(); w.grab(); os._exit(0)"

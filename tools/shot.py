@@ -17,7 +17,6 @@ from PySide6.QtGui import QColor, QPainter
 from PySide6.QtWidgets import QApplication, QDialog, QPushButton
 
 from glyphos.app.compose import make_window
-from glyphos.app.drawing import theme
 from glyphos.app.main import make_application
 from glyphos.app.model.settings import Preferences
 from glyphos.app.pages.characters.pairs import IMAGES
@@ -49,7 +48,6 @@ class Shots:
         temporary = Path(tempfile.mkdtemp())
         QSettings.setPath(QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(temporary))
         self.application = make_application()
-        theme.apply(self.application, theme.PAPER)
         self.window = make_window(device=SilentDevice(), preferences=Preferences())
         self.context = self.window.context
         self.score = self.window.pages["score"]

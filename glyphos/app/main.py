@@ -48,7 +48,6 @@ def run(path: Path | None) -> int:
     application = make_application(sys.argv[:1])
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     preferences = settings.load()
-    theme.apply(application, theme.dressed(preferences.theme, preferences.gestures))
     window = make_window(device=best_device(preferences.device), unsaved=unsaved_folder())
     fit_to_screen(window)
     window.show()

@@ -29,7 +29,6 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QDialog
 
 from glyphos.app.compose import make_window
-from glyphos.app.drawing import theme
 from glyphos.app.main import make_application
 from glyphos.app.model.settings import Preferences
 from glyphos.app.sound.devices import SilentDevice
@@ -125,7 +124,6 @@ class WindowCase(unittest.TestCase):
         previous = qInstallMessageHandler(self._message)
         self.addCleanup(lambda: qInstallMessageHandler(previous))
         self.application = make_application()
-        theme.apply(self.application, theme.PAPER)
         self.clock = Clock()
         self.make_window()
         self.addCleanup(self.close)

@@ -8,7 +8,7 @@ from importlib.resources import as_file, files
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QWidget
 
 SERIF = "Gentium Plus"
 SANS = "Inter"
@@ -121,11 +121,22 @@ def scale() -> float:
     return QApplication.font().pointSizeF() / 10.0 if application else 1.0
 
 
-def apply(application: QApplication, theme: Theme) -> None:
-    """Dress the whole application."""
+def dress(window: QWidget, theme: Theme) -> None:
+    """Dress a window with all that is in it, and its dialogs.
+
+    A sheet of the whole application would be worked out again for each widget at every place that it
+    passes on its way into the window, which takes as long as all the rest of making it.
+    """
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    _paint_palette(application, theme)
     sheet = style_sheet(theme)
-    if application.styleSheet() == sheet:
-        return
+    if window.styleSheet() != sheet:
+        window.setStyleSheet(sheet)
+
+
+def _paint_palette(application: QApplication, theme: Theme) -> None:
+    """Colours of what has no window yet."""
     palette = QPalette()
     roles = QPalette.ColorRole
     for role, name in (
@@ -135,8 +146,8 @@ def apply(application: QApplication, theme: Theme) -> None:
         (roles.PlaceholderText, "faint"), (roles.ToolTipBase, "panel"), (roles.ToolTipText, "ink"),
     ):  # fmt: skip
         palette.setColor(role, theme.color(name))
-    application.setPalette(palette)
-    application.setStyleSheet(sheet)
+    if application.palette() != palette:
+        application.setPalette(palette)
 
 
 def style_sheet(theme: Theme) -> str:

@@ -160,7 +160,7 @@ class Window(QMainWindow):
             for page in self.pages.values():
                 page.text_resized()
         self.theme = themes.dressed(now.theme, now.gestures)
-        themes.apply(application, self.theme)
+        themes.dress(self, self.theme)
         self.top.theme_button.setText("&Night" if now.theme == "paper" else "&Paper")
         self.lines.set_theme(self.theme)
         self.face_panel.set_theme(self.theme)

@@ -17,10 +17,12 @@ from PySide6.QtWidgets import QSizePolicy
 from ....motion.curve import Motion
 from ....speech.parts import Edge, Flat, Level, Part
 from ....speech.reading import Reading
+from ...drawing import theme as themes
 from ...drawing.exposed import Exposed
 from ...drawing.lifelane import LifeLane
 from ...drawing.theme import Theme
 from ...drawing.themed import Themed
+from ...model.jobs import same
 from .bands import MARGIN, Bands
 from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
 from .strips import WHOLE, Strip, Thing, joined
@@ -63,6 +65,7 @@ class Sheet(Themed):
         self.lead = 0.04
         self.page: Page | None = None
         self.scale = 100.0
+        self._laid: tuple[object, ...] | None = None  # what the page was laid out for
         self._level = 1.0
         self._kept: dict[int, Painted] = {}  # what stays of a row
         self._lips: dict[int, Painted] = {}  # what moves, for the motion as it was painted
@@ -105,6 +108,7 @@ class Sheet(Themed):
         self.reading = reading
         self.flat = Flat.of(reading) if reading is not None else None
         if self._same_sounds(before) and self.page is not None and self.flat is not None:
+            self._laid = None  # its rows stay as they are, whatever a fresh page would be
             changed = relaid(self.page, self.flat, self.scale, word_width=self.bands.word_width,
                              letter_width=self.bands.letter_width)  # fmt: skip
             if self._notes() != noted:
@@ -220,7 +224,7 @@ class Sheet(Themed):
     def _reflow_sound(self, width: int) -> None:
         """Nothing was listened to yet: the waveform alone."""
         self.bands = Bands.of(self.zoom, plain=True)
-        self.page = None
+        self.page = self._laid = None
         if len(self.samples):
             self.page = sound_rows(self.duration, width=width, rows=self._rows_that_fit(self.bands))
 
@@ -229,13 +233,18 @@ class Sheet(Themed):
 
     def _reflow_reading(self, reading: Reading, width: int) -> None:
         """As large as the whole line still fits the room with air between its letters."""
+        lanes = (self.exposed is not None, self.life is not None, self.voice is not None)
+        wanted = (reading, width, self.room, self.zoom, self.duration, *lanes, themes.scale())
+        if self._laid is not None and same(wanted, self._laid):
+            return
+        self._laid = wanted
         for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
             size, plain = self.zoom * larger, larger == 1.0
             bands = Bands.of(
                 size,
-                drawn=self.exposed is not None,
-                lives=self.life is not None,
-                voiced=self.voice is not None,
+                drawn=lanes[0],
+                lives=lanes[1],
+                voiced=lanes[2],
             )
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
             rows = self._rows_that_fit(bands)
