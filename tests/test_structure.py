@@ -14,6 +14,7 @@ PACKAGE = Path(__file__).parents[1] / "glyphos"
 GROUND = (
     "errors",
     "files",
+    "processes",
     "progress",
     "rates",
     "tables",

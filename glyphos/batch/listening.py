@@ -17,6 +17,7 @@ from pathlib import Path
 import msgspec
 
 from ..errors import sentence
+from ..processes import end_with
 from ..production.carrying import with_reading
 from ..production.documents import Line
 from ..production.production import Production
@@ -181,7 +182,7 @@ class _Slots:
 
     def submit(self, works: tuple[Work, ...]) -> None:
         pool = self._idle.pop() or ProcessPoolExecutor(
-            1, mp_context=get_context("spawn"), initializer=_one_thread
+            1, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
         )
         self._running[pool.submit(listen_together, works)] = (works, pool)
 
@@ -241,8 +242,9 @@ def _heard(answer: Answer) -> Heard:
     return Heard(slug, decode(data) if data else None, problem)
 
 
-def _one_thread() -> None:
-    """Each worker keeps to one core: there are as many workers as cores."""
+def _begin(parent: int) -> None:
+    """Each worker ends with who wanted it, and keeps to one core: there are as many workers as cores."""
+    end_with(parent)
     for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
         os.environ[name] = "1"
 

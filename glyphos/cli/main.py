@@ -21,9 +21,11 @@ from .check import check
 from .handoff import handoff
 from .lines import lines
 from .listen import listen
+from .movie import movie
 from .new import new
 from .perform import perform
 from .picture import picture
+from .scene import app as scene
 from .talk import messages
 from .touch import touch
 from .tracker import tracker
@@ -46,9 +48,10 @@ app = typer.Typer(
 )
 app.command()(demo)
 app.command(name="open")(open_)
-for command in (listen, perform, check, new, add, lines, handoff, picture, touch, tracker):
+for command in (listen, perform, check, new, add, lines, handoff, picture, movie, touch, tracker):
     app.command()(command)
 app.add_typer(character, name="character")
+app.add_typer(scene, name="scene")
 
 
 @app.callback(invoke_without_command=True)

@@ -15,6 +15,7 @@ from ..progress import Progress
 from .documents import Character
 from .kinds import character_key
 from .production import Production
+from .scenes import beds
 
 ENDING = ".glyphos"
 
@@ -47,7 +48,9 @@ def save_copy(
             if source.is_file():
                 shutil.copy2(source, target / "audio" / name)
             copied.append(msgspec.structs.replace(line, audio=f"audio/{name}"))
-        for file in {r.file for x in production.lines for r in x.recorded}:
+        for file in {r.file for x in production.lines for r in x.recorded} | beds(
+            production.scenes
+        ):
             if (production.folder / file).is_file():
                 (target / file).parent.mkdir(parents=True, exist_ok=True)
                 shutil.copy2(production.folder / file, target / file)

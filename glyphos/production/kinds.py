@@ -23,6 +23,7 @@ from ..motion.mood import check_moods
 from ..motion.regions import ranges
 from ..motion.touch.keys import check_touches
 from ..rates import frame_rate
+from ..scene.documents import Scene, check_scene
 from ..speech.checking import check_reading
 from ..speech.lexicon import Lexicon, parse_lexicon
 from .documents import VERSION, Character, Header, Line, safe_slug
@@ -152,13 +153,18 @@ LEXICON = Kind(
     lambda data: parse_lexicon(msgspec.json.decode(data, type=str)), lambda _: None,
 )  # fmt: skip
 CHARACTER = _document("character", Character, "characters", False, _check_character)
-KINDS: dict[str, Kind] = {k.name: k for k in (HEADER, LINE, LEXICON, CHARACTER)}
+SCENE = _document("scene", Scene, "scenes", False, check_scene)
+KINDS: dict[str, Kind] = {k.name: k for k in (HEADER, LINE, LEXICON, CHARACTER, SCENE)}
 HEAD: Key = ("header", "")
 LEX: Key = ("lexicon", "")
 
 
 def character_key(slug: str) -> Key:
     return ("character", slug)
+
+
+def scene_key(slug: str) -> Key:
+    return ("scene", slug)
 
 
 def line_key(slug: str) -> Key:

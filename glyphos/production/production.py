@@ -18,9 +18,10 @@ import msgspec
 from ..characters.builtin import BUILTIN, SETS, builtin_for, set_path
 from ..errors import SaveError
 from ..files import DISK, Disk, reason
+from ..scene.documents import Scene
 from ..speech.lexicon import Lexicon
 from .documents import Character, Header, Line
-from .kinds import CHARACTER, HEAD, KINDS, LEX, Changes, Key, Values, line_key
+from .kinds import CHARACTER, HEAD, KINDS, LEX, SCENE, Changes, Key, Values, line_key
 
 _NOTHING = Lexicon()
 
@@ -119,6 +120,12 @@ class Production:
         """Characters by name."""
         found = [v for (kind, _), v in self.values.items() if kind == CHARACTER.name]
         return tuple(sorted(found, key=lambda c: (c.name.casefold(), c.slug)))
+
+    @cached_property
+    def scenes(self) -> tuple[Scene, ...]:
+        """Scenes by name."""
+        found = [v for (kind, _), v in self.values.items() if kind == SCENE.name]
+        return tuple(sorted(found, key=lambda s: (s.name.casefold(), s.slug)))
 
     def character_for(self, speaker: str) -> Character:
         """Who speaks for a speaker: the character that was given to them, else one of our heads."""

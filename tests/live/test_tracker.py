@@ -283,6 +283,10 @@ class Sockets(unittest.TestCase):
             stderr=subprocess.PIPE,
         )
         try:
+            with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as ear:  # until it has begun
+                ear.settimeout(120)
+                ear.bind(("127.0.0.1", int(port)))
+                ear.recv(65_536)
             out = folder / "takes" / "one.csv"
             ran = CliRunner().invoke(
                 app, ["tracker", "--record", str(out), "--port", port, "--seconds", "4", "--zero"]

@@ -1,0 +1,139 @@
+"""`glyphos scene`: lines placed in time."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from .talk import Folder, counted, messages, progress
+
+if TYPE_CHECKING:
+    from ..handoff.filming import Filming
+    from ..production.production import Production
+    from ..scene.documents import Scene
+
+app = typer.Typer(
+    rich_markup_mode=None, no_args_is_help=True, help="Scenes: lines of several characters in time."
+)
+
+
+@app.command()
+def new(
+    production: Folder,
+    name: Annotated[str, typer.Argument(help="Name of the scene.")],
+    line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again), in this order; else all.")] = None,
+    bed: Annotated[list[Path] | None, typer.Option(help="A sound that lies under it from the beginning (may be given again).")] = None,
+    bed_gain: Annotated[float, typer.Option(help="How much louder beds are, in dB.")] = -18.0,
+) -> None:  # fmt: skip
+    """Make a scene of lines: in order, with natural gaps, speakers facing each other, a shot for each turn."""
+    from ..production.kinds import scene_key
+    from ..production.store import Store
+
+    store = Store.open(production)
+    try:
+        made, said = _made(store.production, name, line or [], bed or [], bed_gain)
+        store.keep({scene_key(made.slug): made})
+        store.settle()
+    finally:
+        store.close()
+    messages.print(f"{name}: {said}, kept as scenes/{made.slug}.json", markup=False)
+
+
+def _made(
+    shown: Production, name: str, line: list[str], bed: list[Path], bed_gain: float
+) -> tuple[Scene, str]:
+    """The scene, and what it is in words; a fault of it is told before it is kept."""
+    import msgspec
+
+    from ..errors import ScriptError
+    from ..handoff.filming import Filming, Look, scene_from
+    from ..production.documents import slugify
+    from ..production.scenes import bed_brought_in
+    from ..rates import frame_rate
+    from ..scene.documents import Clip, Lane
+
+    for wanted in line:
+        if not shown.has(wanted):
+            raise ScriptError(
+                f"There is no line “{wanted}” in {shown.folder}; `glyphos lines` lists them."
+            )
+    chosen = [shown.line(s) for s in line] if line else shown.lines
+    made = scene_from(chosen, slug=slugify(name, {s.slug for s in shown.scenes}), name=name)
+    lanes = [
+        Lane(source.stem, (Clip(audio=bed_brought_in(shown.folder, source), fade_in=0.5, fade_out=1.0),), False, bed_gain)
+        for source in bed
+    ]  # fmt: skip
+    made = msgspec.structs.replace(made, lanes=(*made.lanes, *lanes))
+    return made, described(Filming(made, shown, Look(frame_rate(shown.header.fps))))
+
+
+def described(filming: Filming) -> str:
+    """`3 clips of 2 speakers and a bed, 18.4 s`."""
+    scene = filming.scene
+    clips = sum(len(filming.clips(s)) for s in scene.speakers)
+    beds = sum(not lane.speaks for lane in scene.lanes)
+    seconds = filming.frames / float(filming.look.fps)
+    parts = f"{counted(clips, 'clip')} of {counted(len(scene.speakers), 'speaker')}"
+    return parts + (f" and {counted(beds, 'bed')}" if beds else "") + f", {seconds:.1f} s"
+
+
+@app.command()
+def show(
+    production: Folder,
+    name: Annotated[
+        str | None, typer.Argument(help="Slug of a scene; else all are listed.")
+    ] = None,
+) -> None:
+    """List scenes, or write what happens in one: time, speaker, words."""
+    from ..errors import DocumentError
+    from ..handoff.filming import Filming, Look
+    from ..production.production import Production
+    from ..rates import frame_rate
+
+    shown = Production.open(production)
+    look = Look(frame_rate(shown.header.fps))
+    if name is None:
+        for each in shown.scenes:
+            print(f"{each.slug}\t{each.name}\t{described(Filming(each, shown, look))}")
+        return
+    scene = next((s for s in shown.scenes if s.slug == name), None)
+    if scene is None:
+        raise DocumentError(
+            f"There is no scene “{name}” in {production}; `glyphos scene show` lists them."
+        )
+    filming = Filming(scene, shown, look)
+    for start, speaker, words in filming.script():
+        print(f"{start:8.2f}\t{speaker}\t{words}")
+
+
+@app.command()
+def export(
+    production: Folder,
+    name: Annotated[str, typer.Argument(help="Slug of a scene.")],
+    output: Annotated[Path, typer.Option("-o", "--output", help="Folder to write into.")],
+    what: Annotated[list[str] | None, typer.Option(help="mix, stems, captions, curves (may be given again); else all.")] = None,
+    loudness: Annotated[float | None, typer.Option(help="Loudness of the mix in LUFS; else levels stay.")] = None,
+    fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
+) -> None:  # fmt: skip
+    """Write a scene's mix, a stem a lane, captions, and the curves of every speaker on one time axis."""
+    from ..errors import DocumentError
+    from ..handoff.filming import Filming, Look
+    from ..handoff.scenes import EXPORTS, export_scene
+    from ..production.production import Production
+    from ..rates import frame_rate
+
+    for given in what or ():
+        if given not in EXPORTS:
+            raise typer.BadParameter(f"“{given}” is none of: {', '.join(EXPORTS)}")
+    shown = Production.open(production)
+    scene = next((s for s in shown.scenes if s.slug == name), None)
+    if scene is None:
+        raise DocumentError(
+            f"There is no scene “{name}” in {production}; `glyphos scene show` lists them."
+        )
+    filming = Filming(scene, shown, Look(frame_rate(fps or shown.header.fps), loud=loudness))
+    with progress(f"Writing {scene.name}") as told:
+        for path in export_scene(filming, output, what or EXPORTS, progress=told):
+            messages.print(f"written to {path}", markup=False)

@@ -1,0 +1,311 @@
+"""A scene, or lines one after the other, as a film: faces acted and dressed, sound mixed, captions laid out.
+
+One way for the window, the shell and Python; what is written goes through `scene.movie`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from fractions import Fraction
+from functools import cached_property
+
+import msgspec
+import numpy as np
+
+from ..errors import DocumentError
+from ..motion.curve import Motion
+from ..production.documents import Line
+from ..production.production import Production
+from ..progress import Progress
+from ..scene.acting import Said, acted
+from ..scene.documents import Clip, Scene, check_scene, overlaps, scene_length
+from ..scene.made import Spoken, scene_of
+from ..scene.mix import Part, Sound, mixed, normalised
+from ..scene.mix import limited as peaks_kept
+from ..scene.movie import Film
+from ..scene.painting import Drawn, Picture
+from ..speech.reading import AudioInfo, Phrase, Reading
+from ..speech.recording import read_channels
+from ..stage.messages import Ask
+from ..stage.views import VIEWS
+from .deliver import motion_of
+from .worn import DrawingsWorn, Worn, head_worn
+
+CAPTIONS = ("none", "burnt", "file")
+ENDS_AT_WORD = 0.4  # seconds that words are read on after they were said
+
+
+def spoken(line: Line) -> Spoken:
+    """A line as a scene is made of it; DocumentError says where nothing is known of it yet."""
+    reading = line.reading
+    if reading is None or not reading.phrases:
+        raise DocumentError(f"{line.title} has not been listened to; listen to it first.")
+    asks = line.script.rstrip().rstrip("”\"'").endswith("?")
+    first, last = reading.phrases[0].start, reading.phrases[-1].end
+    return Spoken(line.slug, line.speaker, reading.audio.duration, first, last, asks)
+
+
+def scene_from(lines: Iterable[Line], *, slug: str = "lines", name: str = "") -> Scene:
+    """A scene of lines in their order; those that were not listened to are left out."""
+    heard = [spoken(x) for x in lines if x.reading is not None and x.reading.phrases]
+    if not heard:
+        raise DocumentError("None of these lines has been listened to; listen to them first.")
+    return scene_of(heard, slug=slug, name=name)
+
+
+@dataclass(frozen=True)
+class Look:
+    """How a film looks and sounds. view: in place of all shots, "" for the scene's own; background: in place
+    of the scene's; loud: LUFS, None to leave levels as they are."""
+
+    fps: Fraction
+    size: tuple[int, int] = (1280, 720)
+    view: str = ""
+    background: str = ""
+    fine: bool = False
+    burnt: bool = False
+    loud: float | None = None
+
+
+@dataclass
+class Filming:
+    """Everything of a scene that a film is made of, found once."""
+
+    scene: Scene
+    production: Production
+    look: Look
+
+    def __post_init__(self) -> None:
+        check_scene(self.scene)
+        for lane in self.scene.lanes:
+            for clip in lane.clips:
+                if clip.line and not self.production.has(clip.line):
+                    raise DocumentError(
+                        f"The scene has a clip of the line “{clip.line}”, which is not in the production; "
+                        "take the clip out, or bring the line back."
+                    )
+            if twice := overlaps(lane, self.whole):
+                raise DocumentError(
+                    f"Two clips of {lane.name or 'one lane'} are heard at once at {twice[0][1].start:.2f} s; move "
+                    "one of them, or put it on a lane of its own."
+                )
+
+    # ---- time -----------------------------------------------------------------------------------
+
+    def whole(self, clip: Clip) -> float:
+        """Seconds of the sound of a clip, uncut."""
+        if clip.line:
+            line = self.line(clip)
+            return line.reading.audio.duration if line.reading is not None else line.duration
+        samples, rate = self._sound(clip)
+        return len(samples) / rate
+
+    @cached_property
+    def frames(self) -> int:
+        return int(
+            np.ceil(scene_length(self.scene, self.whole) * self.look.fps - Fraction(1, 1000))
+        )
+
+    def line(self, clip: Clip) -> Line:
+        return self.production.line(clip.line)
+
+    def clips(self, speaker: str) -> list[Clip]:
+        """Clips of lines of a speaker, in time."""
+        found = [
+            c for x in self.scene.lanes if x.speaks and x.name == speaker for c in x.clips if c.line
+        ]
+        return sorted(found, key=lambda c: c.start)
+
+    # ---- faces ----------------------------------------------------------------------------------
+
+    @cached_property
+    def motions(self) -> dict[str, Motion]:
+        """The motion of each line's face."""
+        slugs = {c.line for s in self.scene.speakers for c in self.clips(s)}
+        made = {}
+        for slug in sorted(slugs):
+            line = self.production.line(slug)
+            if line.reading is not None:
+                audio = self.production.audio_path(line)
+                made[slug] = motion_of(line, audio, self.look.fps, self.production.folder)
+        return made
+
+    @cached_property
+    def said(self) -> dict[str, list[Said]]:
+        return {
+            s: [self._said(c) for c in self.clips(s) if c.line in self.motions]
+            for s in self.scene.speakers
+        }
+
+    def _said(self, clip: Clip) -> Said:
+        line, fps = self.line(clip), float(self.look.fps)
+        film = line.delivery.film
+        cut, lasts = film(clip.cut), clip.lasts(self.whole(clip)) / line.delivery.speed
+        ends = tuple(
+            round((clip.start + film(p.end) - cut) * fps)
+            for p in line.reading.phrases  # type: ignore[union-attr]
+        )
+        return Said(
+            self.motions[clip.line],
+            round(clip.start * fps),
+            round(cut * fps),
+            round(lasts * fps),
+            ends,
+        )
+
+    @cached_property
+    def faces(self) -> dict[str, Motion]:
+        """The motion of every speaker over the whole film."""
+        return acted(self.scene, self.said, self.frames, self.look.fps)
+
+    @cached_property
+    def _worn(self) -> dict[str, Worn]:
+        return {s: self._wear(s) for s in self.scene.speakers}
+
+    def _wear(self, speaker: str) -> Worn:
+        character, face = self.production.character_for(speaker), self.faces[speaker]
+        if character.drawings is None:
+            return head_worn(character, self.production.model_path(character), face)
+        clips = [c for c in self.clips(speaker) if c.line in self.motions]
+        lines = list(zip(self.said[speaker], map(self.line, clips), strict=True))
+        return DrawingsWorn(
+            character.drawings, self.production.drawings_folder(character), face, lines
+        )
+
+    # ---- what is seen ---------------------------------------------------------------------------
+
+    def picture(self, frame: int) -> Picture:
+        """What is seen on a frame."""
+        seconds = frame / float(self.look.fps)
+        shot = self.scene.shot_at(seconds)
+        there = [s for s in shot.of if s in self.scene.speakers] or [self._speaking(frame)]
+        there = sorted((s for s in there if s), key=lambda s: self.scene.place(s).right)
+        view = VIEWS[self.look.view or shot.view]
+        columns: list[Ask | Drawn] = []
+        for speaker in there:
+            worn = self._worn[speaker]
+            camera = view
+            if len(there) > 1:  # side by side they are seen as they stand
+                camera = replace(view, azimuth=view.azimuth + self.scene.place(speaker).turn)
+            columns.append(worn.on(frame, camera))
+        caption = self._words_at(seconds) if self.look.burnt else ""
+        return Picture(
+            tuple(columns),
+            self.look.size,
+            self.look.background or self.scene.background,
+            self.look.fine,
+            caption,
+        )
+
+    def _speaking(self, frame: int) -> str:
+        """Who speaks on a frame, or spoke last."""
+        begun = [
+            (s.first, speaker)
+            for speaker, own in self.said.items()
+            for s in own
+            if s.first <= frame
+        ]
+        return max(begun)[1] if begun else next(iter(self.scene.speakers), "")
+
+    @cached_property
+    def captions(self) -> Reading:
+        """Phrases of all lines in the time of the scene."""
+        phrases = []
+        for speaker in self.scene.speakers:
+            for clip in self.clips(speaker):
+                line = self.line(clip)
+                if line.reading is None:
+                    continue
+                end = clip.cut + clip.lasts(self.whole(clip))
+                for p in line.reading.phrases:
+                    if clip.cut <= p.start < end:
+                        phrases.append(
+                            _later(p, clip.start - clip.cut, clip.start - clip.cut + end)
+                        )
+        seconds = self.frames / float(self.look.fps)
+        return Reading(
+            "en",
+            AudioInfo(self.scene.slug, seconds, 48_000),
+            tuple(sorted(phrases, key=lambda p: p.start)),
+        )
+
+    def script(self) -> list[tuple[float, str, str]]:
+        """When who says what: seconds, speaker, words."""
+        told = []
+        for speaker in self.scene.speakers:
+            for clip in self.clips(speaker):
+                line = self.line(clip)
+                text = line.reading.text if line.reading is not None else line.script
+                told.append((clip.start, speaker, " ".join(text.split())))
+        return sorted(told)
+
+    def _words_at(self, seconds: float) -> str:
+        """What is read on the picture at a time: the latest phrase that was begun."""
+        now = [p for p in self.captions.phrases if p.start <= seconds < p.end + ENDS_AT_WORD]
+        return now[-1].text if now else ""
+
+    # ---- what is heard --------------------------------------------------------------------------
+
+    def _sound(self, clip: Clip) -> tuple[Sound, int]:
+        if clip.line:
+            line = self.line(clip)
+            samples, rate = read_channels(self.production.audio_path(line))
+            if line.channel and samples.shape[1] >= line.channel:
+                samples = samples[:, line.channel - 1 : line.channel]
+            return samples, rate
+        return read_channels(self.production.folder / clip.audio)
+
+    def parts(self, lane_name: str | None = None) -> list[Part]:
+        """Sounds of all lanes that are heard, or of one by itself (a stem), placed and cut."""
+        lanes = self.scene.heard() if lane_name is None else self.scene.lanes
+        made = []
+        for lane in lanes:
+            if lane_name is not None and lane.name != lane_name:
+                continue
+            for clip in lane.clips:
+                samples, rate = self._sound(clip)
+                first = round(clip.cut * rate)
+                count = round(clip.lasts(len(samples) / rate) * rate)
+                made.append(
+                    Part(samples[first : first + count], rate, clip.start, clip.gain + lane.gain, clip.fade_in, clip.fade_out)
+                )  # fmt: skip
+        return made
+
+    def stem(self, lane_name: str) -> Sound:
+        """A lane by itself, as loud as it is in the mix before that is held to a loudness or to its peaks."""
+        return mixed(self.parts(lane_name), self.frames / float(self.look.fps))
+
+    def sound(self) -> Sound:
+        """The mix, as long as the film, true peaks kept; at a loudness if one is wished for."""
+        whole = mixed(self.parts(), self.frames / float(self.look.fps))
+        return (
+            normalised(whole, self.look.loud) if self.look.loud is not None else peaks_kept(whole)
+        )
+
+    def film(self, *, silent: bool = False, progress: Progress | None = None) -> Film:
+        """The film, ready to be written."""
+        told = progress or (lambda _: None)
+        told(0.0)
+        sound = None if silent else self.sound()
+        told(0.2)
+        for k, speaker in enumerate(self.scene.speakers):  # found before pictures are asked for
+            self._worn[speaker]
+            told(0.2 + 0.8 * (k + 1) / len(self.scene.speakers))
+        return Film(self.frames, self.look.fps, self.look.size, self.picture, sound)
+
+
+def _later(phrase: Phrase, by: float, end: float) -> Phrase:
+    """A phrase so many seconds later, no further than an end."""
+
+    def at(seconds: float) -> float:
+        return max(0.0, min(seconds + by, end))
+
+    words = tuple(
+        msgspec.structs.replace(
+            w, start=at(w.start), end=at(w.end),
+            phones=tuple(msgspec.structs.replace(p, start=at(p.start), end=at(p.end)) for p in w.phones),
+        )
+        for w in phrase.words if w.start + by < end
+    )  # fmt: skip
+    return msgspec.structs.replace(phrase, start=at(phrase.start), end=at(phrase.end), words=words)

@@ -1,0 +1,59 @@
+"""What leaves of a scene besides its movie: captions, the mix, a stem a lane, curves on one time axis."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from ..files import make_folder, write_atomic
+from ..production.documents import slugify
+from ..progress import Progress
+from ..scene.movie import save_wav
+from .curves import save
+from .filming import Filming
+from .timing import to_srt, to_webvtt
+
+EXPORTS = ("mix", "stems", "captions", "curves")
+ENDINGS = {"mix": "mix.wav", "stem": "stem.wav", "captions": "vtt", "curves": "curves.csv"}
+
+
+def save_captions(filming: Filming, path: Path) -> Path:
+    """Captions of a film beside it: WebVTT, or SRT by the ending of path."""
+    data = (
+        to_srt(filming.captions) if path.suffix.lower() == ".srt" else to_webvtt(filming.captions)
+    )
+    write_atomic(path, data)
+    return path
+
+
+def export_scene(
+    filming: Filming, folder: Path, what: Sequence[str], *, progress: Progress | None = None
+) -> list[Path]:
+    """Write parts of a scene, of EXPORTS, into a folder; all begin and end with the scene."""
+    make_folder(folder)
+    scene, made = filming.scene, []
+    jobs: list[tuple[str, str]] = []
+    if "mix" in what:
+        jobs.append(("mix", ""))
+    if "stems" in what:
+        jobs += [("stem", name) for name in dict.fromkeys(x.name for x in scene.lanes)]
+    if "captions" in what:
+        jobs.append(("captions", ""))
+    if "curves" in what:
+        jobs += [("curves", speaker) for speaker in scene.speakers]
+    taken: dict[str, set[str]] = {}
+    for number, (kind, name) in enumerate(jobs):
+        if progress is not None:
+            progress(number / len(jobs))
+        there = taken.setdefault(kind, set())
+        own = slugify(name, there) if name else ""
+        there.add(own)
+        path = folder / ".".join(filter(None, (scene.slug, own, ENDINGS[kind])))
+        if kind == "captions":
+            save_captions(filming, path)
+        elif kind == "curves":
+            save(filming.faces[name], path, still=True)
+        else:
+            save_wav(path, filming.stem(name) if kind == "stem" else filming.sound())
+        made.append(path)
+    return made
