@@ -11,11 +11,12 @@ from glyphos.characters.drawings.documents import Drawings
 from glyphos.characters.fittings import Fitting
 from glyphos.production.documents import Character, Header, Line
 from glyphos.proof.recording_check import RecordingCheck
+from glyphos.scene.documents import Scene
 from glyphos.speech.reading import Reading
 
 DOCUMENTS = {
     "reading": Reading, "line": Line, "production": Header, "recording-check": RecordingCheck,
-    "character": Character, "fitting": Fitting, "drawings": Drawings,
+    "character": Character, "fitting": Fitting, "drawings": Drawings, "scene": Scene,
 }  # fmt: skip
 
 

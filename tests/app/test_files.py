@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import shutil
 from typing import Any
+from unittest import mock
 
+import av
 import numpy as np
 import soundfile
 
@@ -124,6 +126,31 @@ class InAndOut(Case):
         self.assertTrue(
             page.list.item(0).text().startswith("-01-mabel-beam"), page.list.item(0).text()
         )
+
+    def test_a_line_is_filmed_in_the_background_and_can_be_given_up(self) -> None:
+        from glyphos.app.panels.lines import filming
+
+        self.enterContext(mock.patch.object(filming, "SIZE", (64, 64)))
+        self.show("02-osric-door")
+        self.do("movie")
+        self.assertIn("listen to them first", self.status)
+        self.show("05-mabel-hush")
+        out = self.folder / "movies" / "hush.mp4"
+        out.parent.mkdir()
+        self.answers.given = [(out.with_suffix(""), "")]
+        self.do("movie")
+        self.assertEqual(self.answers.asked[-1], f"Movie of {self.line.title}")
+        self.idle()
+        self.assertIn("written to", self.status)
+        with av.open(str(out)) as file:
+            frames = sum(1 for _ in file.decode(video=0))
+        self.assertAlmostEqual(frames / 24, self.reading.audio.duration, delta=1.1)
+        self.answers.given = [(out.with_name("again.mp4"), "")]
+        self.do("movie")
+        self.jobs.find("movie").cancel()
+        self.idle()
+        self.wait(lambda: len(list(out.parent.iterdir())) == 1)
+        self.assertEqual([p.name for p in out.parent.iterdir()], ["hush.mp4"])
 
     def test_timing_comes_back_through_the_dialog(self) -> None:
         from glyphos.handoff import timing

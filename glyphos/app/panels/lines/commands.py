@@ -14,6 +14,7 @@ from ...model.context import Context
 from ...model.jobs import Told
 from ...page import Command
 from .batch import Batch
+from .filming import film
 
 WAYS = ("at the script's paragraphs and speakers", "at long pauses")
 
@@ -30,6 +31,7 @@ class LineCommands:
             add("listen-all", "Listen to every line that needs it", "Lines", self.listen_all, "F7"),
             add("cut", "Cut into lines at pauses or paragraphs…", "Lines", self.cut),
             add("rename", "Name the speaker…", "Lines", self.name_speaker, "F4"),
+            add("movie", "Movie of the selected lines…", "Lines", self.film, "Ctrl+Shift+M"),
             add("duplicate", "Duplicate line", "Lines", self.duplicate, "Ctrl+D"),
             add("delete-line", "Delete lines", "Lines", self.delete, "Ctrl+Del"),
             add("line-up", "Move line up", "Lines", lambda: self.move(-1), "Ctrl+Up"),
@@ -77,6 +79,12 @@ class LineCommands:
         lines = [now.line(s) for s in self._chosen() if now.has(s)]
         changed = [msgspec.structs.replace(x, speaker=name.strip()) for x in lines]
         self._c.document.change("Name speaker", now.put(*changed))
+
+    def film(self) -> None:
+        """A movie of the selected lines, one after the other."""
+        now = self._c.document.production
+        chosen = self._chosen()
+        film(self._c, [x for x in now.lines if x.slug in chosen])
 
     def duplicate(self) -> None:
         line, production = self._line(), self._c.document.production
