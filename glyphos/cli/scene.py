@@ -25,6 +25,7 @@ def new(
     name: Annotated[str, typer.Argument(help="Name of the scene.")],
     line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again), in this order; else all.")] = None,
     bed: Annotated[list[Path] | None, typer.Option(help="A sound that lies under it from the beginning (may be given again).")] = None,
+    timeline: Annotated[Path | None, typer.Option("--from", help="A timeline of an editing program (.otio) to make it of.")] = None,
     bed_gain: Annotated[float, typer.Option(help="How much louder beds are, in dB.")] = -18.0,
 ) -> None:  # fmt: skip
     """Make a scene of lines: in order, with natural gaps, speakers facing each other, a shot for each turn."""
@@ -33,7 +34,10 @@ def new(
 
     store = Store.open(production)
     try:
-        made, said = _made(store.production, name, line or [], bed or [], bed_gain)
+        if timeline is not None:
+            made, said = _brought(store.production, name, timeline)
+        else:
+            made, said = _made(store.production, name, line or [], bed or [], bed_gain)
         store.keep({scene_key(made.slug): made})
         store.settle()
     finally:
@@ -67,6 +71,20 @@ def _made(
     ]  # fmt: skip
     made = msgspec.structs.replace(made, lanes=(*made.lanes, *lanes))
     return made, described(Filming(made, shown, Look(frame_rate(shown.header.fps))))
+
+
+def _brought(shown: Production, name: str, timeline: Path) -> tuple[Scene, str]:
+    """The scene of a timeline; what was left out is told."""
+    from ..handoff.filming import Filming, Look
+    from ..handoff.timeline import from_otio
+    from ..rates import frame_rate
+
+    brought = from_otio(timeline, shown, name=name)
+    for left in brought.said:
+        messages.print(f"! {left}", markup=False)
+    return brought.scene, described(
+        Filming(brought.scene, shown, Look(frame_rate(shown.header.fps)))
+    )
 
 
 def described(filming: Filming) -> str:
@@ -113,7 +131,7 @@ def export(
     production: Folder,
     name: Annotated[str, typer.Argument(help="Slug of a scene.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="Folder to write into.")],
-    what: Annotated[list[str] | None, typer.Option(help="mix, stems, captions, curves (may be given again); else all.")] = None,
+    what: Annotated[list[str] | None, typer.Option(help="mix, stems, captions, curves, otio (may be given again); else all.")] = None,
     loudness: Annotated[float | None, typer.Option(help="Loudness of the mix in LUFS; else levels stay.")] = None,
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
 ) -> None:  # fmt: skip

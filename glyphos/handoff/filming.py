@@ -6,27 +6,28 @@ One way for the window, the shell and Python; what is written goes through `scen
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
+from pathlib import Path
 
 import msgspec
 import numpy as np
 
-from ..errors import DocumentError
+from ..errors import DocumentError, RecordingError
 from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
 from ..progress import Progress
 from ..scene.acting import Said, acted
-from ..scene.documents import Clip, Scene, check_scene, overlaps, scene_length
+from ..scene.documents import LONGEST, Clip, Scene, check_scene, overlaps, scene_length
 from ..scene.made import Spoken, scene_of
 from ..scene.mix import Part, Sound, mixed, normalised
 from ..scene.mix import limited as peaks_kept
 from ..scene.movie import Film
 from ..scene.painting import Drawn, Picture
-from ..speech.reading import AudioInfo, Phrase, Reading
-from ..speech.recording import read_channels
+from ..speech.reading import AudioInfo, Phrase, Reading, Word
+from ..speech.recording import probe, read_channels
 from ..stage.messages import Ask
 from ..stage.views import VIEWS
 from .deliver import motion_of
@@ -75,6 +76,7 @@ class Filming:
     scene: Scene
     production: Production
     look: Look
+    _sounds: dict[Path, tuple[Sound, int]] = field(default_factory=dict, repr=False)
 
     def __post_init__(self) -> None:
         check_scene(self.scene)
@@ -179,8 +181,9 @@ class Filming:
         """What is seen on a frame."""
         seconds = frame / float(self.look.fps)
         shot = self.scene.shot_at(seconds)
-        there = [s for s in shot.of if s in self.scene.speakers] or [self._speaking(frame)]
-        there = sorted((s for s in there if s), key=lambda s: self.scene.place(s).right)
+        seen: list[str | None] = [s for s in shot.of if s in self.scene.speakers]
+        seen = seen or [self._speaking(frame)]
+        there = sorted((s for s in seen if s is not None), key=lambda s: self.scene.place(s).right)
         view = VIEWS[self.look.view or shot.view]
         columns: list[Ask | Drawn] = []
         for speaker in there:
@@ -198,7 +201,7 @@ class Filming:
             caption,
         )
 
-    def _speaking(self, frame: int) -> str:
+    def _speaking(self, frame: int) -> str | None:
         """Who speaks on a frame, or spoke last."""
         begun = [
             (s.first, speaker)
@@ -206,7 +209,7 @@ class Filming:
             for s in own
             if s.first <= frame
         ]
-        return max(begun)[1] if begun else next(iter(self.scene.speakers), "")
+        return max(begun)[1] if begun else next(iter(self.scene.speakers), None)
 
     @cached_property
     def captions(self) -> Reading:
@@ -247,14 +250,37 @@ class Filming:
 
     # ---- what is heard --------------------------------------------------------------------------
 
-    def _sound(self, clip: Clip) -> tuple[Sound, int]:
+    def source(self, clip: Clip) -> Path:
+        """The file that a clip is cut from."""
         if clip.line:
-            line = self.line(clip)
-            samples, rate = read_channels(self.production.audio_path(line))
-            if line.channel and samples.shape[1] >= line.channel:
-                samples = samples[:, line.channel - 1 : line.channel]
-            return samples, rate
-        return read_channels(self.production.folder / clip.audio)
+            return self.production.audio_path(self.line(clip))
+        return self.production.folder / clip.audio
+
+    def words(self, clip: Clip) -> list[Word]:
+        """Words that are said in a clip, in the time of its recording."""
+        reading = self.line(clip).reading if clip.line else None
+        end = clip.cut + clip.lasts(self.whole(clip))
+        return (
+            [w for w in reading.words() if clip.cut <= w.start < end] if reading is not None else []
+        )
+
+    def _sound(self, clip: Clip) -> tuple[Sound, int]:
+        """What a clip is cut from, at its own rate."""
+        samples, rate = self._read(self.source(clip))
+        channel = self.line(clip).channel if clip.line else 0
+        if channel and samples.shape[1] >= channel:
+            samples = samples[:, channel - 1 : channel]
+        return samples, rate
+
+    def _read(self, path: Path) -> tuple[Sound, int]:
+        """A file's channels, read once; RecordingError where it is away, no sound, or longer than a scene."""
+        if path not in self._sounds:
+            if probe(path) > LONGEST:
+                raise RecordingError(
+                    f"{path.name} is longer than {LONGEST / 3600:.0f} hours; cut it before it goes into a scene."
+                )
+            self._sounds[path] = read_channels(path)
+        return self._sounds[path]
 
     def parts(self, lane_name: str | None = None) -> list[Part]:
         """Sounds of all lanes that are heard, or of one by itself (a stem), placed and cut."""

@@ -11,10 +11,17 @@ from ..progress import Progress
 from ..scene.movie import save_wav
 from .curves import save
 from .filming import Filming
+from .timeline import save_otio
 from .timing import to_srt, to_webvtt
 
-EXPORTS = ("mix", "stems", "captions", "curves")
-ENDINGS = {"mix": "mix.wav", "stem": "stem.wav", "captions": "vtt", "curves": "curves.csv"}
+EXPORTS = ("mix", "stems", "captions", "curves", "otio")
+ENDINGS = {
+    "mix": "mix.wav",
+    "stem": "stem.wav",
+    "captions": "vtt",
+    "curves": "curves.csv",
+    "otio": "otio",
+}
 
 
 def save_captions(filming: Filming, path: Path) -> Path:
@@ -39,6 +46,8 @@ def export_scene(
         jobs += [("stem", name) for name in dict.fromkeys(x.name for x in scene.lanes)]
     if "captions" in what:
         jobs.append(("captions", ""))
+    if "otio" in what:
+        jobs.append(("otio", ""))
     if "curves" in what:
         jobs += [("curves", speaker) for speaker in scene.speakers]
     taken: dict[str, set[str]] = {}
@@ -51,6 +60,8 @@ def export_scene(
         path = folder / ".".join(filter(None, (scene.slug, own, ENDINGS[kind])))
         if kind == "captions":
             save_captions(filming, path)
+        elif kind == "otio":
+            save_otio(filming, path)
         elif kind == "curves":
             save(filming.faces[name], path, still=True)
         else:

@@ -18,8 +18,7 @@ from ..motion.life.event import Liveliness
 from ..motion.life.living import live
 from ..motion.life.shapes import hump
 from ..motion.regions import ranges
-from ..speech.reading import AudioInfo, Reading
-from ..voice.voice import analyse
+from ..voice.voice import silence
 from .documents import Place, Scene
 
 Array = NDArray[np.float64]
@@ -81,9 +80,7 @@ def _face(
 
 def _idle(line: str, frames: int, rate: float) -> dict[str, Array]:
     """A face that says nothing but lives, the same each time."""
-    seconds = frames / rate
-    silence = Reading("en", AudioInfo("silence", seconds, 16_000))
-    life = live(analyse(np.zeros(int(seconds * 16_000) + 1), silence), Liveliness(), line)
+    life = live(silence(frames / rate), Liveliness(), line)
     return dict(life.curves(np.arange(frames) / rate, rate))
 
 

@@ -106,6 +106,15 @@ def analyse(
     )  # fmt: skip
 
 
+def silence(seconds: float) -> Voice:
+    """The voice of somebody who says nothing for so long, as `analyse` has it."""
+    frames = int(seconds / HOP) + 1
+    zeros, nothing, never = np.zeros(frames), np.full(frames, np.nan), np.zeros(frames, bool)
+    return Voice(
+        seconds, zeros, nothing, zeros, nothing, zeros, never, USUAL, USUAL / 2, 2 * USUAL, 4.0
+    )
+
+
 def _times(frames: int) -> Array:
     return np.asarray(np.arange(frames) * HOP, np.float64)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import unittest
+from fractions import Fraction
 from itertools import pairwise
 from pathlib import Path
 
@@ -11,7 +12,9 @@ import msgspec
 import numpy as np
 
 from glyphos.errors import DocumentError
-from glyphos.handoff.filming import scene_from
+from glyphos.handoff.filming import Filming, Look, scene_from
+from glyphos.motion.life.event import Liveliness
+from glyphos.motion.life.living import live
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import SCENE, scene_key
@@ -31,6 +34,8 @@ from glyphos.scene.documents import (
     scene_length,
 )
 from glyphos.scene.made import AFTER_A_QUESTION, ANSWER, ON, Spoken, placed, scene_of
+from glyphos.speech.reading import AudioInfo, Reading
+from glyphos.voice.voice import analyse, silence
 from tests.scene.scenes import TWO, demo, filming, lane
 
 
@@ -175,6 +180,25 @@ class Acting(unittest.TestCase):
                 around = slice(max(0, frame - round(24 * MEETS)), frame + 2)
                 yaw = face.channel("head_yaw")[around]
                 self.assertLess(float(np.abs(np.diff(yaw)).max(initial=0)), 8.0, speaker)
+
+    def test_silence_is_what_is_heard_in_a_silent_recording(self) -> None:
+        seconds = 12.0
+        heard = analyse(
+            np.zeros(round(16_000 * seconds)), Reading("en", AudioInfo("", seconds, 16_000))
+        )
+        one, other = (live(v, Liveliness(), "x") for v in (silence(seconds), heard))
+        self.assertEqual(one.events, other.events)
+        times = np.arange(200) / 24
+        for name, values in one.curves(times, 24).items():
+            np.testing.assert_allclose(
+                values, other.curves(times, 24)[name], atol=1e-9, err_msg=name
+            )
+
+    def test_somebody_without_a_name_is_seen_too(self) -> None:
+        lines = [msgspec.structs.replace(demo().line("05-mabel-hush"), speaker="")]
+        production = demo().changed(demo().put(*lines))
+        made = Filming(scene_from(lines), production, Look(Fraction(24)))
+        self.assertEqual(len(made.picture(20).columns), 1)
 
     def test_the_same_scene_is_acted_the_same(self) -> None:
         again = filming()
