@@ -40,19 +40,15 @@ def decoded(path: Path) -> tuple[np.ndarray, np.ndarray, list[float]]:
         for frame in file.decode(video=0):
             bright.append(float(frame.to_ndarray(format="gray").mean()))
             times.append(float(frame.time))
-    sound = np.zeros(0, np.float32)
+    blocks: list[tuple[int, np.ndarray]] = []
     with av.open(str(path)) as file:
         resampler = av.AudioResampler("fltp", "mono", RATE)
         for frame in file.decode(audio=0):
             for block in resampler.resample(frame):
-                own = block.to_ndarray()[0]
-                at = round(float(block.time) * RATE)
-                grown = np.zeros(max(len(sound), at + len(own)), np.float32)
-                grown[: len(sound)] = sound
-                if at < 0:
-                    own, at = own[-at:], 0
-                grown[at : at + len(own)] = own
-                sound = grown
+                blocks.append((round(float(block.time) * RATE), block.to_ndarray()[0]))
+    sound = np.zeros(max((at + len(own) for at, own in blocks), default=0), np.float32)
+    for at, own in blocks:
+        sound[max(at, 0) : at + len(own)] = own[max(0, -at) :]
     return np.array(bright), sound, times
 
 
