@@ -17,7 +17,7 @@ from glyphos.handoff.curves import from_json
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.speech.reading import encode
-from tests.app.test_characters import model
+from tests.app.headed import model
 from tests.handoff.test_characters import animated
 from tests.test_shell import Folder, glyphos
 

@@ -25,8 +25,8 @@ from PySide6.QtCore import (
     QUrl,
     qInstallMessageHandler,
 )
-from PySide6.QtGui import QDropEvent
-from PySide6.QtWidgets import QDialog
+from PySide6.QtGui import QDropEvent, QImage
+from PySide6.QtWidgets import QDialog, QWidget
 
 from glyphos.app.compose import make_window
 from glyphos.app.main import make_application
@@ -195,6 +195,17 @@ class WindowCase(unittest.TestCase):
     def settled(self) -> None:
         """Wait until edges have been found again."""
         self.idle()
+
+    def picture(self, widget: QWidget) -> QImage:
+        """A widget as it looks once all of it is painted; rows that take too long come a little later."""
+        made: list[QImage] = []
+
+        def still() -> bool:
+            made.append(widget.grab().toImage())
+            return len(made) > 2 and made[-1] == made[-2] == made[-3]
+
+        self.wait(still)
+        return made[-1]
 
     # ---- asking -------------------------------------------------------------------------------
 

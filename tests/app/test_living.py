@@ -298,15 +298,15 @@ class Offered(Living):
         self.assertEqual(self.living.offers, ())
 
     def test_the_pitch_is_drawn_over_the_words_on_wish(self) -> None:
-        before = self.paper.grab().toImage()
+        before = self.picture(self.paper)
         self.do("pitch")
         self.made()
         self.wait(lambda: self.paper.voice is not None)
-        self.assertNotEqual(self.paper.grab().toImage(), before)
+        self.assertNotEqual(self.picture(self.paper), before)
         self.do("pitch")
         self.made()
         self.assertIsNone(self.paper.voice)
-        self.assertEqual(self.paper.grab().toImage(), before)
+        self.assertEqual(self.picture(self.paper), before)
 
 
 class Recorded(Living):
