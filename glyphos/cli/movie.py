@@ -28,6 +28,7 @@ def movie(
     fine: Annotated[bool, typer.Option("--fine", help="Soft shadows and the grain of clay; takes about eight times as long.")] = False,
     silent: Annotated[bool, typer.Option("--silent", help="No sound.")] = False,
     workers: Annotated[int | None, typer.Option(help="Processes that paint; else one a core.")] = None,
+    no_script: Annotated[bool, typer.Option("--no-script", help="Make out the words of a recording.")] = False,
     script: Script = None, text: Text = None, language: Language = "en",
 ) -> None:  # fmt: skip
     """Write a movie of a scene, of a line, of all lines of a production one after the other, or of a recording."""
@@ -45,7 +46,7 @@ def movie(
         raise typer.BadParameter("a loudness is between -70 and -5 LUFS")
     pixels = _size(size)
     check_film(output, pixels)
-    production, scene = _scene(source, script, text, language, character)
+    production, scene = _scene(source, script, text, language, character, no_script)
     rate = frame_rate(fps or production.header.fps)
     look = Look(
         rate, pixels, view or "", _background(background), fine, captions == "burnt", loudness
@@ -90,7 +91,12 @@ def _background(given: str | None) -> str:
 
 
 def _scene(
-    source: Path, script: str | None, text: str | None, language: str, character: str | None
+    source: Path,
+    script: str | None,
+    text: str | None,
+    language: str,
+    character: str | None,
+    no_script: bool,
 ) -> tuple[Production, Scene]:
     """What a source shows, and the production that it belongs to."""
     from ..errors import DocumentError
@@ -104,7 +110,7 @@ def _scene(
             production.lines, slug=source.stem, name=production.header.name
         )
     if source.suffix.lower() != ".json":
-        return _recorded(source, script, text, language, character)
+        return _recorded(source, script, text, language, character, no_script)
     if not source.is_file():
         raise DocumentError(f"There is no file {source}; check its name.")
     data, folder = source.read_bytes(), source.resolve().parent.parent
@@ -127,7 +133,12 @@ def _format(data: bytes) -> str:
 
 
 def _recorded(
-    source: Path, script: str | None, text: str | None, language: str, character: str | None
+    source: Path,
+    script: str | None,
+    text: str | None,
+    language: str,
+    character: str | None,
+    no_script: bool,
 ) -> tuple[Production, Scene]:
     """A recording, listened to on the way."""
     from ..characters.builtin import BUILTIN
@@ -138,7 +149,7 @@ def _recorded(
 
     if character is not None and character.lower() not in BUILTIN:
         raise typer.BadParameter(f"“{character}” is none of: {', '.join(BUILTIN)}")
-    reading = get_reading(str(source), script, text, language)
+    reading = get_reading(str(source), script, text, language, no_script=no_script)
     line = Line(
         "line", source.name, speaker=(character or BUILTIN[0]).capitalize(), reading=reading,
         duration=reading.audio.duration, life=Liveliness(),

@@ -235,6 +235,17 @@ class Shell(unittest.TestCase):
         self.assertGreater(float(np.abs(sound).max()), 0.05)
         self.assertIn("Look", out.with_suffix(".vtt").read_text())
 
+    def test_a_recording_without_a_script_is_made_out_on_the_way(self) -> None:
+        out = self.folder / "made out.png-folder"
+        source = demo().audio_path(demo().line("05-mabel-hush"))
+        self.assertIn(
+            "--no-script", self.run_it("movie", source, "-o", out, "--size", "64x64", code=1)
+        )
+        self.run_it("movie", source, "-o", out, "--size", "64x64", "--fps", "8", "--no-script", "--silent",
+                    "--character", "pip", "--captions", "file", "--workers", "1")  # fmt: skip
+        self.assertGreater(len(list(out.glob("frame.*.png"))), 20)
+        self.assertIn("WEBVTT", (out / "captions.vtt").read_text())
+
     def test_a_scene_is_made_listed_read_written_and_filmed(self) -> None:
         bed = demo().audio_path(demo().line("02-osric-door"))
         said = self.run_it("scene", "new", self.production, "On the roof", "--line", "03-pip-wind", "--line",
