@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -13,6 +14,7 @@ from .talk import Language, Script, Text, counted, get_reading, messages, progre
 if TYPE_CHECKING:
     from ..production.production import Production
     from ..scene.documents import Scene
+    from ..speech.reading import Reading
 
 
 def movie(
@@ -46,13 +48,18 @@ def movie(
         raise typer.BadParameter("a loudness is between -70 and -5 LUFS")
     pixels = _size(size)
     check_film(output, pixels)
-    production, scene = _scene(source, script, text, language, character, no_script)
+    production, scene = _scene(
+        source,
+        lambda: get_reading(str(source), script, text, language, no_script=no_script),
+        character,
+    )
     rate = frame_rate(fps or production.header.fps)
     look = Look(
         rate, pixels, view or "", _background(background), fine, captions == "burnt", loudness
     )
     with progress(f"Filming {scene.name}") as told:
         filming = Filming(scene, production, look)
+        filming.keep_off(output)
         film = filming.film(silent=silent, progress=share(told, 0.0, 0.1))
         write_film(film, output, workers=workers, progress=share(told, 0.1, 1.0))
     messages.print(
@@ -91,14 +98,9 @@ def _background(given: str | None) -> str:
 
 
 def _scene(
-    source: Path,
-    script: str | None,
-    text: str | None,
-    language: str,
-    character: str | None,
-    no_script: bool,
+    source: Path, listen: Callable[[], Reading], character: str | None
 ) -> tuple[Production, Scene]:
-    """What a source shows, and the production that it belongs to."""
+    """What a source shows, and the production that it belongs to; `listen`: to a recording."""
     from ..errors import DocumentError
     from ..handoff.filming import scene_from
     from ..production.kinds import LINE, SCENE, is_production
@@ -110,7 +112,7 @@ def _scene(
             production.lines, slug=source.stem, name=production.header.name
         )
     if source.suffix.lower() != ".json":
-        return _recorded(source, script, text, language, character, no_script)
+        return _recorded(source, listen, character)
     if not source.is_file():
         raise DocumentError(f"There is no file {source}; check its name.")
     data, folder = source.read_bytes(), source.resolve().parent.parent
@@ -122,7 +124,7 @@ def _scene(
     if _format(data) == "glyphos-scene":
         return production, SCENE.read(data, source.name)
     line = LINE.read(data, source.name)
-    return production, scene_from([line], slug=line.slug, name=line.title)
+    return production, scene_from([line], slug=line.slug)
 
 
 def _format(data: bytes) -> str:
@@ -133,12 +135,7 @@ def _format(data: bytes) -> str:
 
 
 def _recorded(
-    source: Path,
-    script: str | None,
-    text: str | None,
-    language: str,
-    character: str | None,
-    no_script: bool,
+    source: Path, listen: Callable[[], Reading], character: str | None
 ) -> tuple[Production, Scene]:
     """A recording, listened to on the way."""
     from ..characters.builtin import BUILTIN
@@ -149,7 +146,7 @@ def _recorded(
 
     if character is not None and character.lower() not in BUILTIN:
         raise typer.BadParameter(f"“{character}” is none of: {', '.join(BUILTIN)}")
-    reading = get_reading(str(source), script, text, language, no_script=no_script)
+    reading = listen()
     line = Line(
         "line", source.name, speaker=(character or BUILTIN[0]).capitalize(), reading=reading,
         duration=reading.audio.duration, life=Liveliness(),

@@ -87,6 +87,17 @@ def _brought(shown: Production, name: str, timeline: Path) -> tuple[Scene, str]:
     )
 
 
+def _scene_of(shown: Production, slug: str) -> Scene:
+    from ..errors import DocumentError
+
+    scene = next((s for s in shown.scenes if s.slug == slug), None)
+    if scene is None:
+        raise DocumentError(
+            f"There is no scene “{slug}” in {shown.folder}; `glyphos scene show` lists them."
+        )
+    return scene
+
+
 def described(filming: Filming) -> str:
     """`3 clips of 2 speakers and a bed, 18.4 s`."""
     scene = filming.scene
@@ -105,7 +116,6 @@ def show(
     ] = None,
 ) -> None:
     """List scenes, or write what happens in one: time, speaker, words."""
-    from ..errors import DocumentError
     from ..handoff.filming import Filming, Look
     from ..production.production import Production
     from ..rates import frame_rate
@@ -116,11 +126,7 @@ def show(
         for each in shown.scenes:
             print(f"{each.slug}\t{each.name}\t{described(Filming(each, shown, look))}")
         return
-    scene = next((s for s in shown.scenes if s.slug == name), None)
-    if scene is None:
-        raise DocumentError(
-            f"There is no scene “{name}” in {production}; `glyphos scene show` lists them."
-        )
+    scene = _scene_of(shown, name)
     filming = Filming(scene, shown, look)
     for start, speaker, words in filming.script():
         print(f"{start:8.2f}\t{speaker}\t{words}")
@@ -136,7 +142,6 @@ def export(
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
 ) -> None:  # fmt: skip
     """Write a scene's mix, a stem a lane, captions, and the curves of every speaker on one time axis."""
-    from ..errors import DocumentError
     from ..handoff.filming import Filming, Look
     from ..handoff.scenes import EXPORTS, export_scene
     from ..production.production import Production
@@ -146,11 +151,7 @@ def export(
         if given not in EXPORTS:
             raise typer.BadParameter(f"“{given}” is none of: {', '.join(EXPORTS)}")
     shown = Production.open(production)
-    scene = next((s for s in shown.scenes if s.slug == name), None)
-    if scene is None:
-        raise DocumentError(
-            f"There is no scene “{name}” in {production}; `glyphos scene show` lists them."
-        )
+    scene = _scene_of(shown, name)
     filming = Filming(scene, shown, Look(frame_rate(fps or shown.header.fps), loud=loudness))
     with progress(f"Writing {scene.name}") as told:
         for path in export_scene(filming, output, what or EXPORTS, progress=told):

@@ -14,7 +14,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from ..errors import DocumentError, RecordingError
+from ..errors import DocumentError, RecordingError, SaveError
 from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
@@ -249,6 +249,15 @@ class Filming:
         return now[-1].text if now else ""
 
     # ---- what is heard --------------------------------------------------------------------------
+
+    def keep_off(self, path: Path) -> None:
+        """SaveError for a movie that would be written over one of its own recordings."""
+        for lane in self.scene.lanes:
+            for clip in lane.clips:
+                if self.source(clip).resolve() == path.resolve():
+                    raise SaveError(
+                        f"{path.name} is the recording itself; give the movie another name."
+                    )
 
     def source(self, clip: Clip) -> Path:
         """The file that a clip is cut from."""

@@ -17,7 +17,7 @@ from ..files import write_atomic
 from ..production.documents import Line, slugify
 from ..production.production import Production
 from ..production.scenes import bed_brought_in
-from ..scene.documents import LONGEST, Clip, Lane, Scene, check_scene
+from ..scene.documents import LONGEST, LOUDEST, Clip, Lane, Scene, check_scene
 from ..scene.made import placed
 from ..speech.recording import probe
 from .filming import Filming
@@ -111,18 +111,18 @@ def from_otio(path: Path, production: Production, *, name: str = "") -> Brought:
     timeline, said = _opened(path), list[str]()
     slug = slugify(name or timeline.name or path.stem, {s.slug for s in production.scenes})
     lanes: list[Lane] = []
-    lines = _by_file(production)
+    lines, sounds = _by_file(production), dict[Path, str]()
     for number, track in enumerate(timeline.tracks, 1):
         title = track.name or f"track {number}"
         own: dict[tuple[str, bool], list[Clip]] = {}
         for found in _items(track, 0.0, said, title):
-            kept = _kept(found, path.parent, production, lines, said, title)
+            kept = _kept(found, path.parent, production, lines, sounds, said, title)
             if kept is not None:
                 speaker, speaks, clip = kept
                 own.setdefault((speaker, speaks), []).append(clip)
         about = dict(track.metadata.get(OURS, {}))
         for (speaker, speaks), clips in own.items():
-            gain = _number(about.get("gain"))
+            gain = _number(about.get("gain"), -90, LOUDEST)
             for layer in _apart(clips):
                 lanes.append(Lane(speaker, tuple(layer), speaks, gain, mute=not track.enabled))
     if not lanes:
@@ -194,14 +194,10 @@ def _items(parent: Any, at: float, said: list[str], title: str, deep: int = 0) -
 
 
 def _kept(
-    found: _Found,
-    folder: Path,
-    production: Production,
-    lines: dict[str, Line],
-    said: list[str],
-    title: str,
-) -> tuple[str, bool, Clip] | None:
-    """Lane, whether it speaks, and the clip; None for what is told to be left out."""
+    found: _Found, folder: Path, production: Production, lines: dict[str, Line], sounds: dict[Path, str],
+    said: list[str], title: str,
+) -> tuple[str, bool, Clip] | None:  # fmt: skip
+    """Lane, whether it speaks, and the clip; None for what is told to be left out. sounds: brought in already."""
     import opentimelineio as otio
 
     media = found.clip.media_reference
@@ -213,7 +209,8 @@ def _kept(
     about = dict(found.clip.metadata.get(OURS, {}))
     clip = Clip(
         round(max(0.0, found.start), 9), cut=round(max(0.0, found.cut - begins), 9), length=round(found.length, 9),
-        gain=_number(about.get("gain")), fade_in=_number(about.get("fade_in")), fade_out=_number(about.get("fade_out")),
+        gain=_number(about.get("gain"), -90, LOUDEST), fade_in=_number(about.get("fade_in"), 0, found.length),
+        fade_out=_number(about.get("fade_out"), 0, found.length),
     )  # fmt: skip
     if (
         not all(0 <= x <= LONGEST for x in (clip.start, clip.cut, clip.length))
@@ -229,15 +226,18 @@ def _kept(
         return line.speaker, True, msgspec.structs.replace(clip, line=line.slug)
     try:
         probe(path)
-        audio = bed_brought_in(production.folder, path)
+        if path not in sounds:
+            sounds[path] = bed_brought_in(production.folder, path)
     except GlyphosError as error:
         said.append(f"{title}: “{called}” is left out: {error}")
         return None
-    return title, False, msgspec.structs.replace(clip, audio=audio)
+    return title, False, msgspec.structs.replace(clip, audio=sounds[path])
 
 
-def _number(value: object) -> float:
-    return float(value) if isinstance(value, (int, float)) and abs(value) < 1e6 else 0.0
+def _number(value: object, low: float, high: float) -> float:
+    """What a foreign file says, within bounds; 0 for what is no number."""
+    known = isinstance(value, (int, float)) and value == value
+    return min(max(float(value), low), high) if known else 0.0  # type: ignore[arg-type]
 
 
 def _path(url: str, folder: Path) -> Path:

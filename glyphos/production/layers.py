@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import shutil
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..errors import GlyphosError, SaveError
 from ..files import reason, write_atomic
-from .documents import Line, Recorded, slugify
+from .brought import copied_in
+from .documents import Line, Recorded
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
     from ..motion.layers import Layer
@@ -18,16 +18,7 @@ PLACE = "layers"  # folder of a production
 
 def brought_in(folder: Path, source: Path) -> Recorded:
     """A file of curves, copied into a production; SaveError where it cannot be."""
-    target = folder / PLACE
-    try:
-        target.mkdir(exist_ok=True)
-        name = slugify(source.stem, {p.stem for p in target.iterdir()}) + source.suffix.lower()
-        shutil.copy2(source, target / name)
-    except OSError as error:
-        raise SaveError(
-            f"{source.name} cannot be copied into the production: {reason(error)}."
-        ) from None
-    return Recorded(f"{PLACE}/{name}")
+    return Recorded(copied_in(folder, PLACE, source))
 
 
 def take_kept(folder: Path, table: str, stem: str) -> Recorded:

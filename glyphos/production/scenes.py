@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Iterable
 from pathlib import Path
 
-from ..errors import SaveError
-from ..files import reason
 from ..scene.documents import Scene
 from ..speech.recording import open_stream
-from .documents import slugify
+from .brought import copied_in
 
 PLACE = "sounds"  # folder of a production
 
@@ -19,16 +16,7 @@ def bed_brought_in(folder: Path, source: Path) -> str:
     """A sound, copied into a production; its place there. RecordingError where it is no sound, SaveError
     where it cannot be copied."""
     open_stream(source)
-    target = folder / PLACE
-    try:
-        target.mkdir(exist_ok=True)
-        name = slugify(source.stem, {p.stem for p in target.iterdir()}) + source.suffix.lower()
-        shutil.copy2(source, target / name)
-    except OSError as error:
-        raise SaveError(
-            f"{source.name} cannot be copied into the production: {reason(error)}."
-        ) from None
-    return f"{PLACE}/{name}"
+    return copied_in(folder, PLACE, source)
 
 
 def beds(scenes: Iterable[Scene]) -> set[str]:

@@ -105,7 +105,7 @@ def write_film(
 
 
 def painted(film: Film, workers: int) -> Iterator[Pixels]:
-    """Pictures in their order, painted several at once; those that look alike are painted once."""
+    """Pictures in their order, painted several at once."""
     pool = ProcessPoolExecutor(
         workers, mp_context=get_context("spawn"), initializer=end_with, initargs=(os.getpid(),)
     )

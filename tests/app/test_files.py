@@ -139,7 +139,10 @@ class InAndOut(Case):
         out.parent.mkdir()
         self.answers.given = [(out.with_suffix(""), "")]
         self.do("movie")
-        self.assertEqual(self.answers.asked[-1], f"Movie of {self.line.title}")
+        self.assertEqual(self.answers.asked[-1], "Movie of 05-mabel-hush")
+        self.assertEqual(
+            self.jobs.find("movie").what, "Filming 05-mabel-hush"
+        )  # a script has no room there
         self.idle()
         self.assertIn("written to", self.status)
         with av.open(str(out)) as file:

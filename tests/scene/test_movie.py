@@ -26,7 +26,7 @@ from glyphos.errors import Cancelled, SaveError
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import SCENE
 from glyphos.scene.mix import RATE
-from glyphos.scene.movie import Film, painted, write_film
+from glyphos.scene.movie import Film, write_film
 from glyphos.scene.painting import Painter, Picture, broken
 from glyphos.stage.messages import Ask
 from glyphos.stage.views import VIEWS
@@ -161,11 +161,17 @@ class Written(unittest.TestCase):
         )  # whoever painted for it ends, too, and lets go of what it holds
 
     def test_a_process_that_dies_is_said(self) -> None:
-        film = flashes(0.5, 0.25)
-        broken_film = replace(film, picture=lambda k: Picture(({},), (64, 64)))  # type: ignore[arg-type]
-        with self.assertRaises(Exception) as caught:
-            list(painted(broken_film, 1))
-        self.assertNotIsInstance(caught.exception, AssertionError)
+        dying = replace(flashes(0.5, 0.25), picture=lambda k: Picture((Deadly(),), (64, 64)))  # type: ignore[arg-type]
+        with self.assertRaisesRegex(SaveError, "The graphics driver ended"):
+            write_film(dying, self.folder / "a.mp4", workers=1)
+        self.assertEqual(list(self.folder.iterdir()), [])
+
+
+class Deadly:
+    """Ends the process that is given it, as a driver may."""
+
+    def __reduce__(self) -> tuple[object, tuple[int]]:
+        return os._exit, (1,)
 
 
 class Painted(unittest.TestCase):
@@ -289,6 +295,14 @@ class Shell(unittest.TestCase):
         ):  # fmt: skip
             with self.subTest(said):
                 self.assertIn(said, self.run_it(*words, code=code))
+        take = self.folder / "take.mp4"
+        take.write_bytes(demo().audio_path(demo().line("05-mabel-hush")).read_bytes())
+        before = take.read_bytes()
+        said = self.run_it(
+            "movie", take, "-o", take, "--text", "Hush. Look up.", "--size", "64x64", code=1
+        )
+        self.assertIn("is the recording itself", said)
+        self.assertEqual(take.read_bytes(), before)
         stray = self.folder / "lines" / "stray.json"
         stray.parent.mkdir()
         stray.write_bytes(io.BytesIO(line.read_bytes()).read())

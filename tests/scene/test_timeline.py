@@ -122,8 +122,16 @@ class Timelines(unittest.TestCase):
         clips = (self.clip(other.as_uri(), 0.5, 1.0), self.clip("rain.flac", 0.0, 0.5))
         (lane,) = from_otio(self.track(*clips), self.production).scene.lanes
         self.assertEqual((lane.name, lane.speaks, len(lane.clips)), ("Sounds", False, 2))
-        for clip in lane.clips:
-            self.assertTrue((self.production.folder / clip.audio).is_file())
+        first, second = lane.clips
+        self.assertEqual(first.audio, second.audio)  # one file is brought in once
+        self.assertTrue((self.production.folder / first.audio).is_file())
+
+    def test_levels_beyond_all_bounds_are_taken_to_the_nearest(self) -> None:
+        loud = self.clip(self.bed)
+        loud.metadata["glyphos"] = {"gain": 1e9, "fade_in": -3.0, "fade_out": "soft"}
+        (lane,) = from_otio(self.track(loud), self.production).scene.lanes
+        (clip,) = lane.clips
+        self.assertEqual((clip.gain, clip.fade_in, clip.fade_out), (24.0, 0.0, 0.0))
 
     def test_what_is_no_timeline_is_one_sentence(self) -> None:
         path = self.folder / "bad.otio"

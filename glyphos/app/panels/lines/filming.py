@@ -21,7 +21,7 @@ def film(context: Context, lines: Sequence[Line]) -> None:
     from ....handoff.filming import Filming, Look, scene_from
     from ....scene.movie import check_film, write_film
 
-    title = lines[0].title if len(lines) == 1 else counted(len(lines), "line")
+    title = lines[0].slug if len(lines) == 1 else counted(len(lines), "line")
     scene = scene_from(lines, slug="movie", name=title)  # says first what cannot be shown
     production = context.document.production
     stem = lines[0].slug if len(lines) == 1 else production.folder.stem
@@ -30,11 +30,13 @@ def film(context: Context, lines: Sequence[Line]) -> None:
         return
     path = chosen[0] if chosen[0].suffix else chosen[0].with_suffix(".mp4")
     check_film(path, SIZE)
-    look = Look(frame_rate(production.header.fps), SIZE)
+    filming = Filming(scene, production, Look(frame_rate(production.header.fps), SIZE))
+    filming.keep_off(path)
 
     def work(told: Told) -> Path:
-        made = Filming(scene, production, look).film(progress=share(told, 0.0, 0.1))
-        write_film(made, path, progress=share(told, 0.1, 1.0))
+        write_film(
+            filming.film(progress=share(told, 0.0, 0.1)), path, progress=share(told, 0.1, 1.0)
+        )
         return path
 
     context.jobs.submit(

@@ -1,0 +1,25 @@
+"""Files that are copied into a production, each into the folder of its kind."""
+
+from __future__ import annotations
+
+import shutil
+from pathlib import Path
+
+from ..errors import SaveError
+from ..files import reason
+from .documents import slugify
+
+
+def copied_in(folder: Path, place: str, source: Path) -> str:
+    """Copy a file into a folder of a production, under a name that is free; its place there, relative to the
+    production. SaveError where it cannot be."""
+    target = folder / place
+    try:
+        target.mkdir(exist_ok=True)
+        name = slugify(source.stem, {p.stem for p in target.iterdir()}) + source.suffix.lower()
+        shutil.copy2(source, target / name)
+    except OSError as error:
+        raise SaveError(
+            f"{source.name} cannot be copied into the production: {reason(error)}."
+        ) from None
+    return f"{place}/{name}"
