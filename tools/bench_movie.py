@@ -12,7 +12,7 @@ import numpy as np
 
 from glyphos.scene.mix import RATE
 from glyphos.scene.movie import Film, write_film
-from glyphos.scene.painting import Picture
+from glyphos.scene.picture import Picture
 from glyphos.stage.messages import Ask
 from glyphos.stage.views import VIEWS
 from tests.scene.scenes import flashes

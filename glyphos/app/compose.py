@@ -20,6 +20,7 @@ from .model.exposing import Exposing
 from .model.jobs import Jobs
 from .model.living import Living
 from .model.preferring import Preferring
+from .model.scenery import Scenery
 from .model.selection import Selection
 from .model.settings import Preferences
 from .model.talk import Talk
@@ -28,6 +29,7 @@ from .model.transport import Loader, Transport
 from .pages.characters.page import CharactersPage
 from .pages.curves.page import CurvesPage
 from .pages.handoff.page import HandoffPage
+from .pages.scene.page import ScenePage
 from .pages.score.page import ScorePage
 from .shell.window import Window
 from .sound.devices import Device
@@ -48,7 +50,7 @@ def make_context(
     loader.setParent(transport)
     living = Living(document, current, jobs)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), jobs, talk, ask or Asking(),
+                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 
@@ -64,13 +66,16 @@ def make_window(
     _use_model(context)
     now = context.preferring.now
     theme = themes.dressed(now.theme, now.gestures)
+    scene = ScenePage(context, theme)
     pages = [
         ScorePage(context, theme),
         CurvesPage(context, theme),
         CharactersPage(context, theme),
+        scene,
         HandoffPage(context),
     ]
     window = Window(context, pages, unsaved=unsaved)
+    scene.line_wanted = pages[0].go
     for part in vars(context).values():
         if isinstance(part, QObject):
             part.setParent(window)  # all of a window ends with it

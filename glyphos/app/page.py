@@ -46,6 +46,7 @@ class Page:
     name: str
     title: str
     alone = False  # whether it needs the room beside it: no lines, no face
+    faces = True  # whether the face and its inspector stand beside it
     lists = False  # whether it has a list of its own where the lines are
     go: Callable[[], None]
 

@@ -23,7 +23,7 @@ def movie(
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's, or 24.")] = None,
     size: Annotated[str, typer.Option(help="Pixels, as in 1280x720, 1080x1080 or 720x1280.")] = "1280x720",
     view: Annotated[str | None, typer.Option(help="front, three quarters, side, mouth, eyes, back; else as the scene says.")] = None,
-    captions: Annotated[str, typer.Option(help="none, burnt (on the picture) or file (WebVTT beside it).")] = "none",
+    captions: Annotated[str, typer.Option(help="none, burnt (on the picture), track (switched on by whoever looks) or file (WebVTT beside it).")] = "none",
     background: Annotated[str | None, typer.Option(help="paper, night, none (clear, in .mov and pictures), or a picture.")] = None,
     character: Annotated[str | None, typer.Option(help="Who speaks a recording: mabel, osric or pip.")] = None,
     loudness: Annotated[float | None, typer.Option(help="Loudness in LUFS (EBU R 128: -23; for the web -16); else levels stay.")] = None,
@@ -35,10 +35,9 @@ def movie(
 ) -> None:  # fmt: skip
     """Write a movie of a scene, of a line, of all lines of a production one after the other, or of a recording."""
     from ..handoff.filming import CAPTIONS, Filming, Look
-    from ..handoff.scenes import save_captions
-    from ..progress import share
+    from ..handoff.scenes import film_scene
     from ..rates import frame_rate
-    from ..scene.movie import check_film, write_film
+    from ..scene.movie import check_film
     from ..stage.views import VIEWS
 
     for given, known in ((captions, CAPTIONS), (view or "front", VIEWS)):
@@ -60,14 +59,14 @@ def movie(
     with progress(f"Filming {scene.name}") as told:
         filming = Filming(scene, production, look)
         filming.keep_off(output)
-        film = filming.film(silent=silent, progress=share(told, 0.0, 0.1))
-        write_film(film, output, workers=workers, progress=share(told, 0.1, 1.0))
+        beside = film_scene(
+            filming, output, captions=captions, silent=silent, workers=workers, progress=told
+        )
     messages.print(
-        f"{counted(film.frames, 'frame')} at {rate} a second written to {output}", markup=False
+        f"{counted(filming.frames, 'frame')} at {rate} a second written to {output}", markup=False
     )
-    if captions == "file":
-        beside = output / "captions.vtt" if output.is_dir() else output.with_suffix(".vtt")
-        messages.print(f"written to {save_captions(filming, beside)}", markup=False)
+    if beside is not None:
+        messages.print(f"written to {beside}", markup=False)
 
 
 def _size(text: str) -> tuple[int, int]:

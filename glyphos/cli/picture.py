@@ -25,9 +25,8 @@ def picture(
     """Draw a character: a sheet of all sounds, or the poses and frames that are asked for."""
     from ..errors import SaveError
     from ..handoff.curves import from_json
-    from ..stage.renderer import BACKGROUNDS
     from ..stage.sheets import draw_sheet, poses_named, save_png
-    from ..stage.views import VIEWS
+    from ..stage.views import BACKGROUNDS, VIEWS
     from .dressing import dressed_from
 
     if output.suffix.lower() != ".png":

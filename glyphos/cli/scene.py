@@ -25,7 +25,7 @@ def new(
     name: Annotated[str, typer.Argument(help="Name of the scene.")],
     line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again), in this order; else all.")] = None,
     bed: Annotated[list[Path] | None, typer.Option(help="A sound that lies under it from the beginning (may be given again).")] = None,
-    timeline: Annotated[Path | None, typer.Option("--from", help="A timeline of an editing program (.otio) to make it of.")] = None,
+    timeline: Annotated[Path | None, typer.Option("--from", help="A timeline of an editing program (.otio), or a table (file, speaker, start), to make it of.")] = None,
     bed_gain: Annotated[float, typer.Option(help="How much louder beds are, in dB.")] = -18.0,
 ) -> None:  # fmt: skip
     """Make a scene of lines: in order, with natural gaps, speakers facing each other, a shot for each turn."""
@@ -75,11 +75,11 @@ def _made(
 
 def _brought(shown: Production, name: str, timeline: Path) -> tuple[Scene, str]:
     """The scene of a timeline; what was left out is told."""
+    from ..handoff.bringing import scene_brought
     from ..handoff.filming import Filming, Look
-    from ..handoff.timeline import from_otio
     from ..rates import frame_rate
 
-    brought = from_otio(timeline, shown, name=name)
+    brought = scene_brought(timeline, shown, name=name)
     for left in brought.said:
         messages.print(f"! {left}", markup=False)
     return brought.scene, described(

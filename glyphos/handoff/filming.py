@@ -14,26 +14,26 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from ..errors import DocumentError, RecordingError, SaveError
+from ..errors import DocumentError, SaveError
 from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
-from ..progress import Progress
-from ..scene.acting import Said, acted
-from ..scene.documents import LONGEST, Clip, Scene, check_scene, overlaps, scene_length
+from ..progress import Progress, share
+from ..scene.acting import Said, acted, as_acted
+from ..scene.camera import camera_at
+from ..scene.documents import Clip, Scene, check_scene, overlaps, scene_length
 from ..scene.made import Spoken, scene_of
-from ..scene.mix import Part, Sound, mixed, normalised
+from ..scene.mix import RATE, Part, Sound, mixed, normalised
 from ..scene.mix import limited as peaks_kept
 from ..scene.movie import Film
-from ..scene.painting import Drawn, Picture
+from ..scene.picture import Drawn, Picture
 from ..speech.reading import AudioInfo, Phrase, Reading, Word
-from ..speech.recording import probe, read_channels
 from ..stage.messages import Ask
 from ..stage.views import VIEWS
-from .deliver import motion_of
+from .kept import Kept
 from .worn import DrawingsWorn, Worn, head_worn
 
-CAPTIONS = ("none", "burnt", "file")
+CAPTIONS = ("none", "burnt", "track", "file")
 ENDS_AT_WORD = 0.4  # seconds that words are read on after they were said
 
 
@@ -76,7 +76,7 @@ class Filming:
     scene: Scene
     production: Production
     look: Look
-    _sounds: dict[Path, tuple[Sound, int]] = field(default_factory=dict, repr=False)
+    kept: Kept = field(default_factory=Kept, repr=False)
 
     def __post_init__(self) -> None:
         check_scene(self.scene)
@@ -93,6 +93,22 @@ class Filming:
                     "one of them, or put it on a lane of its own."
                 )
 
+    def differently(self, scene: Scene) -> Filming:
+        """The film of a scene that was changed; what faces do is taken over where that is the same."""
+        made = Filming(scene, self.production, self.look, self.kept)
+        if as_acted(scene) == as_acted(self.scene):
+            for name in ("motions", "said", "faces", "_worn"):
+                if name in self.__dict__:
+                    made.__dict__[name] = self.__dict__[name]
+        return made
+
+    def prepare(self, progress: Progress | None = None) -> None:
+        """Find what is asked of pictures, before they are."""
+        told = progress or (lambda _: None)
+        for k, speaker in enumerate(self.scene.speakers):
+            told(k / len(self.scene.speakers))
+            self._worn[speaker]
+
     # ---- time -----------------------------------------------------------------------------------
 
     def whole(self, clip: Clip) -> float:
@@ -100,8 +116,7 @@ class Filming:
         if clip.line:
             line = self.line(clip)
             return line.reading.audio.duration if line.reading is not None else line.duration
-        samples, rate = self._sound(clip)
-        return len(samples) / rate
+        return len(self._sound(clip)) / RATE
 
     @cached_property
     def frames(self) -> int:
@@ -130,7 +145,7 @@ class Filming:
             line = self.production.line(slug)
             if line.reading is not None:
                 audio = self.production.audio_path(line)
-                made[slug] = motion_of(line, audio, self.look.fps, self.production.folder)
+                made[slug] = self.kept.motion(line, audio, self.look.fps, self.production.folder)
         return made
 
     @cached_property
@@ -168,7 +183,8 @@ class Filming:
     def _wear(self, speaker: str) -> Worn:
         character, face = self.production.character_for(speaker), self.faces[speaker]
         if character.drawings is None:
-            return head_worn(character, self.production.model_path(character), face)
+            model = self.production.model_path(character)
+            return head_worn(character, model, self.kept.dressed(character, model), face)
         clips = [c for c in self.clips(speaker) if c.line in self.motions]
         lines = list(zip(self.said[speaker], map(self.line, clips), strict=True))
         return DrawingsWorn(
@@ -184,7 +200,7 @@ class Filming:
         seen: list[str | None] = [s for s in shot.of if s in self.scene.speakers]
         seen = seen or [self._speaking(frame)]
         there = sorted((s for s in seen if s is not None), key=lambda s: self.scene.place(s).right)
-        view = VIEWS[self.look.view or shot.view]
+        view = VIEWS[self.look.view] if self.look.view else camera_at(self.scene, seconds)
         columns: list[Ask | Drawn] = []
         for speaker in there:
             worn = self._worn[speaker]
@@ -273,23 +289,9 @@ class Filming:
             [w for w in reading.words() if clip.cut <= w.start < end] if reading is not None else []
         )
 
-    def _sound(self, clip: Clip) -> tuple[Sound, int]:
-        """What a clip is cut from, at its own rate."""
-        samples, rate = self._read(self.source(clip))
-        channel = self.line(clip).channel if clip.line else 0
-        if channel and samples.shape[1] >= channel:
-            samples = samples[:, channel - 1 : channel]
-        return samples, rate
-
-    def _read(self, path: Path) -> tuple[Sound, int]:
-        """A file's channels, read once; RecordingError where it is away, no sound, or longer than a scene."""
-        if path not in self._sounds:
-            if probe(path) > LONGEST:
-                raise RecordingError(
-                    f"{path.name} is longer than {LONGEST / 3600:.0f} hours; cut it before it goes into a scene."
-                )
-            self._sounds[path] = read_channels(path)
-        return self._sounds[path]
+    def _sound(self, clip: Clip) -> Sound:
+        """What a clip is cut from, at the rate of the mix."""
+        return self.kept.sound(self.source(clip), self.line(clip).channel if clip.line else 0)
 
     def parts(self, lane_name: str | None = None) -> list[Part]:
         """Sounds of all lanes that are heard, or of one by itself (a stem), placed and cut."""
@@ -299,11 +301,11 @@ class Filming:
             if lane_name is not None and lane.name != lane_name:
                 continue
             for clip in lane.clips:
-                samples, rate = self._sound(clip)
-                first = round(clip.cut * rate)
-                count = round(clip.lasts(len(samples) / rate) * rate)
+                samples = self._sound(clip)
+                first = round(clip.cut * RATE)
+                count = round(clip.lasts(len(samples) / RATE) * RATE)
                 made.append(
-                    Part(samples[first : first + count], rate, clip.start, clip.gain + lane.gain, clip.fade_in, clip.fade_out)
+                    Part(samples[first : first + count], RATE, clip.start, clip.gain + lane.gain, clip.fade_in, clip.fade_out)
                 )  # fmt: skip
         return made
 
@@ -324,9 +326,7 @@ class Filming:
         told(0.0)
         sound = None if silent else self.sound()
         told(0.2)
-        for k, speaker in enumerate(self.scene.speakers):  # found before pictures are asked for
-            self._worn[speaker]
-            told(0.2 + 0.8 * (k + 1) / len(self.scene.speakers))
+        self.prepare(share(told, 0.2, 1.0))
         return Film(self.frames, self.look.fps, self.look.size, self.picture, sound)
 
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from ..files import make_folder, write_atomic
 from ..production.documents import slugify
-from ..progress import Progress
+from ..progress import Progress, share
 from ..scene.movie import save_wav
 from .curves import save
 from .filming import Filming
@@ -31,6 +32,25 @@ def save_captions(filming: Filming, path: Path) -> Path:
     )
     write_atomic(path, data)
     return path
+
+
+def film_scene(
+    filming: Filming, path: Path, *, captions: str = "none", silent: bool = False,
+    workers: int | None = None, progress: Progress | None = None,
+) -> Path | None:  # fmt: skip
+    """Write a movie with its captions, of CAPTIONS; the file beside it if there is one."""
+    from ..scene.movie import write_film
+    from ..scene.subtitles import Subtitle
+
+    film = filming.film(silent=silent, progress=share(progress, 0.0, 0.1))
+    if captions == "track":
+        told = [Subtitle(p.start, p.end, p.text) for p in filming.captions.phrases]
+        film = replace(film, subtitles=tuple(told))
+    write_film(film, path, workers=workers, progress=share(progress, 0.1, 1.0))
+    if captions != "file":
+        return None
+    beside = path / "captions.vtt" if path.is_dir() else path.with_suffix(".vtt")
+    return save_captions(filming, beside)
 
 
 def export_scene(

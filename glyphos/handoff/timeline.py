@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote, unquote, urlsplit
@@ -20,6 +20,7 @@ from ..production.scenes import bed_brought_in
 from ..scene.documents import LONGEST, LOUDEST, Clip, Lane, Scene, check_scene
 from ..scene.made import placed
 from ..speech.recording import probe
+from .brought import Brought, apart, by_file
 from .filming import Filming
 
 OURS = "glyphos"  # key of what only we know, in the metadata
@@ -87,14 +88,6 @@ def _url(path: Path, folder: Path) -> str:
 # ---- in -------------------------------------------------------------------------------------------
 
 
-@dataclass
-class Brought:
-    """A scene made of a timeline, and what of it was left out, in words."""
-
-    scene: Scene
-    said: list[str] = field(default_factory=list)
-
-
 @dataclass(frozen=True)
 class _Found:
     """A clip of a timeline: seconds on its axis, and what it is cut from."""
@@ -111,7 +104,7 @@ def from_otio(path: Path, production: Production, *, name: str = "") -> Brought:
     timeline, said = _opened(path), list[str]()
     slug = slugify(name or timeline.name or path.stem, {s.slug for s in production.scenes})
     lanes: list[Lane] = []
-    lines, sounds = _by_file(production), dict[Path, str]()
+    lines, sounds = by_file(production), dict[Path, str]()
     for number, track in enumerate(timeline.tracks, 1):
         title = track.name or f"track {number}"
         own: dict[tuple[str, bool], list[Clip]] = {}
@@ -123,7 +116,7 @@ def from_otio(path: Path, production: Production, *, name: str = "") -> Brought:
         about = dict(track.metadata.get(OURS, {}))
         for (speaker, speaks), clips in own.items():
             gain = _number(about.get("gain"), -90, LOUDEST)
-            for layer in _apart(clips):
+            for layer in apart(clips):
                 lanes.append(Lane(speaker, tuple(layer), speaks, gain, mute=not track.enabled))
     if not lanes:
         raise DocumentError(
@@ -245,25 +238,3 @@ def _path(url: str, folder: Path) -> Path:
     parts = urlsplit(url)
     text = unquote(parts.path) if parts.scheme in ("", "file") else url
     return (folder / text).resolve()
-
-
-def _by_file(production: Production) -> dict[str, Line]:
-    """Lines by the whole name of their recording, and by its last part where only one has it."""
-    whole = {str(production.audio_path(x).resolve()): x for x in production.lines}
-    last: dict[str, list[Line]] = {}
-    for x in production.lines:
-        last.setdefault(Path(x.audio).name, []).append(x)
-    return {name: own[0] for name, own in last.items() if len(own) == 1} | whole
-
-
-def _apart(clips: list[Clip]) -> list[list[Clip]]:
-    """Clips in as many lanes as it takes, so that no two of one lane are heard at once."""
-    made: list[list[Clip]] = []
-    for clip in sorted(clips, key=lambda c: c.start):
-        for lane in made:
-            if lane[-1].start + lane[-1].length <= clip.start + 1e-3:
-                lane.append(clip)
-                break
-        else:
-            made.append([clip])
-    return made

@@ -12,13 +12,13 @@ from ..characters.drawings.sheet import Sheet, sheet_of
 from ..motion.curve import Motion
 from ..production.documents import Character, Line
 from ..scene.acting import Said
-from ..scene.painting import Drawn
+from ..scene.picture import Drawn
 from ..speech.reading import AudioInfo, Reading
 from ..stage.messages import Ask
 from ..stage.views import Camera
 
 if TYPE_CHECKING:  # it brings all of the solver with it
-    from ..characters.dressing import Dress
+    from ..characters.dressing import Dress, Dressed
 
 
 class Worn(Protocol):
@@ -44,14 +44,11 @@ class HeadWorn:
         return Ask(self.model, seen, self.poses, values, weights, self.framing)
 
 
-def head_worn(character: Character, model: str, face: Motion) -> HeadWorn:
+def head_worn(character: Character, model: str, dressed: Dressed, face: Motion) -> HeadWorn:
     """A head of ours or of a file, fitted as its character says."""
-    from ..characters.dressing import Dressed
     from ..characters.fittings import Fitting
-    from ..characters.models.opening import open_head
 
     poses = str(Path(model).parent / character.poses) if character.poses else ""
-    dressed = Dressed(open_head(model, poses=Path(poses) if poses else None), character.fitting)
     plain = dressed.own and character.fitting == Fitting()
     dress = None if plain else dressed.wear(face)
     return HeadWorn(face, model, poses, tuple(dressed.framing), dress)

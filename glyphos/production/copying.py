@@ -15,7 +15,7 @@ from ..progress import Progress
 from .documents import Character
 from .kinds import character_key
 from .production import Production
-from .scenes import beds
+from .scenes import files_of
 
 ENDING = ".glyphos"
 
@@ -48,7 +48,7 @@ def save_copy(
             if source.is_file():
                 shutil.copy2(source, target / "audio" / name)
             copied.append(msgspec.structs.replace(line, audio=f"audio/{name}"))
-        for file in {r.file for x in production.lines for r in x.recorded} | beds(
+        for file in {r.file for x in production.lines for r in x.recorded} | files_of(
             production.scenes
         ):
             if (production.folder / file).is_file():

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from pathlib import Path
 
+from ..errors import DocumentError
 from ..scene.documents import Scene
 from ..speech.recording import open_stream
 from .brought import copied_in
@@ -19,6 +20,20 @@ def bed_brought_in(folder: Path, source: Path) -> str:
     return copied_in(folder, PLACE, source)
 
 
-def beds(scenes: Iterable[Scene]) -> set[str]:
-    """Files of all beds, relative to the production."""
-    return {c.audio for s in scenes for lane in s.lanes for c in lane.clips if c.audio}
+def motion_brought_in(folder: Path, source: Path) -> str:
+    """A recorded motion (BVH), copied into a production; its place there. DocumentError where it is none,
+    SaveError where it cannot be copied."""
+    from ..characters.recorded import open_layer
+
+    if source.suffix.lower() != ".bvh":
+        raise DocumentError(f"{source.name} is no motion of a body; choose a BVH file.")
+    open_layer(source)
+    return copied_in(folder, PLACE, source)
+
+
+def files_of(scenes: Iterable[Scene]) -> set[str]:
+    """Files of all beds and motions, relative to the production."""
+    lanes = [lane for s in scenes for lane in s.lanes]
+    return {c.audio for x in lanes for c in x.clips if c.audio} | {
+        m.file for x in lanes for m in x.moves
+    }

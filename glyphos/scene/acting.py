@@ -49,6 +49,18 @@ def acted(
     return {s: _face(scene, s, said, speaking, frames, fps) for s in scene.speakers}
 
 
+def as_acted(scene: Scene) -> object:
+    """All of a scene that faces depend on; where it is equal, they do the same."""
+    lanes = tuple(
+        (x.name, x.moves, tuple((c.line, c.start, c.cut, c.length) for c in x.clips if c.line))
+        for x in scene.lanes if x.speaks
+    )  # fmt: skip
+    ends = tuple(
+        (c.start, c.audio, c.cut, c.length) for x in scene.lanes for c in x.clips if c.audio
+    )
+    return scene.slug, lanes, ends, scene.places, scene.tail
+
+
 def _there(clips: Sequence[Said], frames: int) -> NDArray[np.bool_]:
     """On which frames somebody speaks."""
     made = np.zeros(frames, bool)

@@ -36,6 +36,20 @@ class Clip(msgspec.Struct, frozen=True):
         return min(self.length, left) if self.length else left
 
 
+class Move(msgspec.Struct, frozen=True):
+    """A recorded motion of head and body (BVH), relative to the production, laid on a speaker. cut, length:
+    seconds of it, 0 for all there is; loop: again and again until the next, or the end; share: of it, 0 to 1;
+    instead: in place of how the head would move by itself, not added to it."""
+
+    file: str
+    start: float = 0.0
+    cut: float = 0.0
+    length: float = 0.0
+    loop: bool = False
+    share: float = 1.0
+    instead: bool = True
+
+
 class Lane(msgspec.Struct, frozen=True):
     """Clips of one speaker, or of other sound. Of one lane no two are heard at once."""
 
@@ -46,6 +60,7 @@ class Lane(msgspec.Struct, frozen=True):
     mute: bool = False
     solo: bool = False
     lock: bool = False
+    moves: tuple[Move, ...] = ()
 
 
 class Place(msgspec.Struct, frozen=True):
@@ -60,11 +75,15 @@ class Place(msgspec.Struct, frozen=True):
 
 
 class Shot(msgspec.Struct, frozen=True):
-    """What is seen from a time on until the next shot: a view of speakers; empty for who speaks."""
+    """What is seen from a time on until the next shot: a view of speakers; empty for who speaks. camera: in
+    place of the view's own (`stage.views.Camera`'s numbers), or nothing; move: seconds in which the camera
+    goes over from the shot before, if that is of the same speakers; 0 for a cut."""
 
     start: float = 0.0
     view: str = "front"
     of: tuple[str, ...] = ()
+    camera: tuple[float, ...] = ()
+    move: float = 0.0
 
 
 class Tempo(msgspec.Struct, frozen=True):
@@ -103,6 +122,11 @@ class Scene(msgspec.Struct, frozen=True):
         before = [s for s in self.shots if s.start <= seconds + 1e-9]
         return max(before, key=lambda s: s.start) if before else Shot()
 
+    def shot_before(self, shot: Shot) -> Shot | None:
+        """The shot that another comes after."""
+        before = [s for s in self.shots if s.start < shot.start]
+        return max(before, key=lambda s: s.start) if before else None
+
     def heard(self) -> tuple[Lane, ...]:
         """Lanes that sound: those that are solo if any is, never a mute one."""
         alone = any(lane.solo for lane in self.lanes)
@@ -128,14 +152,18 @@ def check_scene(scene: Scene) -> None:
             raise DocumentError(f"the lane {lane.name} is {lane.gain:g} dB louder")
         for clip in lane.clips:
             _check_clip(clip, lane)
+        for move in lane.moves:
+            _check_move(move, lane)
     for place in scene.places:
         if not all(abs(x) <= 1000 for x in (place.right, place.back, place.turn)):
             raise DocumentError(f"{place.speaker} stands nowhere")
     for shot in scene.shots:
         if shot.view not in VIEWS:
             raise DocumentError(f"there is no view “{shot.view}”; there are {', '.join(VIEWS)}")
-        if not 0 <= shot.start <= LONGEST:
+        if not 0 <= shot.start <= LONGEST or not 0 <= shot.move <= LONGEST:
             raise DocumentError(f"a shot begins at {shot.start:g} seconds")
+        if len(shot.camera) not in (0, 5) or not all(abs(x) <= 1000 for x in shot.camera):
+            raise DocumentError(f"the camera of the shot at {shot.start:g} seconds is nowhere")
     if not 0 <= scene.tail <= 600 or not 0 <= scene.tempo.beats <= 1000 or not abs(scene.tempo.first) < LONGEST:  # fmt: skip
         raise DocumentError("its tail or its tempo is out of bounds")
     if scene.background not in BACKGROUNDS:
@@ -145,10 +173,23 @@ def check_scene(scene: Scene) -> None:
 def _check_clip(clip: Clip, lane: Lane) -> None:
     if bool(clip.line) == bool(clip.audio):
         raise DocumentError(f"a clip of {lane.name} names neither a line nor a sound, or both")
-    if clip.audio and (
-        PurePosixPath(clip.audio).is_absolute() or ".." in PurePosixPath(clip.audio).parts
-    ):
+    if _outside(clip.audio):
         raise DocumentError(f"the sound {clip.audio} lies outside the production")
     times = (clip.start, clip.cut, clip.length, clip.fade_in, clip.fade_out)
     if not all(0 <= t <= LONGEST for t in times) or not -90 <= clip.gain <= LOUDEST:
         raise DocumentError(f"a clip of {lane.name} has times or a gain that cannot be")
+
+
+def _check_move(move: Move, lane: Lane) -> None:
+    if not move.file or _outside(move.file):
+        raise DocumentError(f"the motion “{move.file}” lies outside the production")
+    if not lane.speaks:
+        raise DocumentError(f"{lane.name} does not speak, and cannot be moved by {move.file}")
+    times = (move.start, move.cut, move.length)
+    if not all(0 <= t <= LONGEST for t in times) or not 0 <= move.share <= 1:
+        raise DocumentError(f"a motion of {lane.name} has times or a share that cannot be")
+
+
+def _outside(file: str) -> bool:
+    path = PurePosixPath(file)
+    return path.is_absolute() or ".." in path.parts

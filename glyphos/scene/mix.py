@@ -32,17 +32,75 @@ class Part:
     fade_out: float = 0.0
 
 
+class Mixer:
+    """The sum of parts, a stretch at a time: what is played and what is written are the same. seconds: of the
+    whole; what goes beyond its ends is left out. held: what true peaks are turned down by (`limiting`)."""
+
+    def __init__(
+        self, parts: Sequence[Part], seconds: float, held: NDArray[np.float32] | None = None
+    ) -> None:
+        self._parts = [_laid(p) for p in parts]
+        self._length = max(0, round(seconds * RATE))
+        self._held = held
+
+    def __len__(self) -> int:
+        """Samples of the whole."""
+        return self._length
+
+    def with_held(self, held: NDArray[np.float32] | None) -> Mixer:
+        """The same mix, its peaks turned down."""
+        made = Mixer((), 0)
+        made._parts, made._length, made._held = self._parts, self._length, held
+        return made
+
+    def read(self, first: int, count: int) -> Sound:
+        """Samples (count, 2) from one on; fewer at the end."""
+        first = max(0, first)
+        count = max(0, min(count, self._length - first))
+        made = np.zeros((count, 2), np.float32)
+        for part in self._parts:
+            a, b = max(first, part.first), min(first + count, part.first + len(part.sound))
+            if b > a:
+                made[a - first : b - first] += part.read(a - part.first, b - part.first)
+        if self._held is not None:
+            made *= self._held[first : first + count, None]
+        return made
+
+
+@dataclass(frozen=True)
+class _Laid:
+    """A part at the rate of the mix. fades: samples."""
+
+    sound: Sound
+    first: int
+    gain: np.float32
+    fade_in: int
+    fade_out: int
+
+    def read(self, a: int, b: int) -> Sound:
+        """A stretch of it as it is heard: (n, 2), or (n, 1) where both sides are alike."""
+        own = self.sound[a:b] * self.gain
+        own = own[:, None] if own.ndim == 1 else own[:, :2]
+        for count, away in (
+            (self.fade_in, np.arange(a, b)),
+            (self.fade_out, len(self.sound) - 1 - np.arange(a, b)),
+        ):
+            if count and away.min() < count:
+                share = np.minimum((away + 0.5) / count, 1.0)
+                own = own * (0.5 - 0.5 * np.cos(np.pi * share))[:, None].astype("f4")
+        return np.asarray(own, np.float32)
+
+
+def _laid(part: Part) -> _Laid:
+    sound = resampled(part.samples, part.rate)
+    fades = (min(round(s * RATE), len(sound)) for s in (part.fade_in, part.fade_out))
+    return _Laid(sound, round(part.start * RATE), np.float32(10 ** (part.gain / 20)), *fades)
+
+
 def mixed(parts: Sequence[Part], seconds: float) -> Sound:
     """The sum of all parts (n, 2), exactly so long; what goes beyond its ends is left out."""
-    whole = np.zeros((round(seconds * RATE), 2), np.float32)
-    for part in parts:
-        sound = _two(resampled(part.samples, part.rate)) * np.float32(10 ** (part.gain / 20))
-        _fade(sound, part.fade_in, part.fade_out)
-        at = round(part.start * RATE)
-        first, last = max(0, -at), min(len(sound), len(whole) - at)
-        if last > first:
-            whole[at + first : at + last] += sound[first:last]
-    return whole
+    mixer = Mixer(parts, seconds)
+    return mixer.read(0, len(mixer))
 
 
 def resampled(samples: Sound, rate: int) -> Sound:
@@ -52,23 +110,6 @@ def resampled(samples: Sound, rate: int) -> Sound:
     import soxr
 
     return np.asarray(soxr.resample(samples, rate, RATE, quality="HQ"), np.float32)
-
-
-def _two(samples: Sound) -> Sound:
-    """One channel is heard on both sides, of more than two the first two are."""
-    if samples.ndim == 1:
-        return np.stack([samples, samples], 1)
-    return np.repeat(samples, 2, 1) if samples.shape[1] == 1 else samples[:, :2].copy()
-
-
-def _fade(sound: Sound, fade_in: float, fade_out: float) -> None:
-    """Raised cosines at both ends, in place."""
-    for seconds, part in ((fade_in, sound), (fade_out, sound[::-1])):
-        count = min(round(seconds * RATE), len(part))
-        if count:
-            part[:count] *= (0.5 - 0.5 * np.cos(np.pi * (np.arange(count) + 0.5) / count))[
-                :, None
-            ].astype("f4")
 
 
 def true_peak(sound: Sound) -> float:
@@ -90,12 +131,14 @@ def _peaks(sound: Sound) -> list[NDArray[np.float64]]:
     return made
 
 
-def limited(sound: Sound, most: float = PEAK) -> Sound:
-    """No true peak over `most` dBTP: turned down smoothly around each that is, nothing else is touched."""
+def limiting(sound: Sound, most: float = PEAK) -> NDArray[np.float32] | None:
+    """What each sample is turned down by so that no true peak is over `most` dBTP: smoothly around each that
+    is, nothing else is touched; None where none is."""
     if not len(sound) or true_peak(sound) <= most:
-        return sound
+        return None
     from scipy.ndimage import minimum_filter1d
 
+    whole = np.ones(len(sound), np.float32)
     for _ in range(4):  # turning down moves peaks between samples by a little
         top = 10 ** ((most - 0.05) / 20)
         need = np.minimum(1.0, top / np.maximum(np.concatenate(_peaks(sound)), 1e-9))
@@ -103,10 +146,18 @@ def limited(sound: Sound, most: float = PEAK) -> Sound:
         held = minimum_filter1d(need, width)
         window = np.hanning(width + 2)[1:-1]
         gain = np.convolve(np.pad(held, width // 2, mode="edge"), window / window.sum(), "valid")
-        sound = sound * np.minimum(gain, 1.0)[:, None].astype("f4")
+        turned = np.minimum(gain, 1.0).astype("f4")
+        whole *= turned
+        sound = sound * turned[:, None]
         if true_peak(sound) <= most:
             break
-    return sound
+    return whole
+
+
+def limited(sound: Sound, most: float = PEAK) -> Sound:
+    """No true peak over `most` dBTP."""
+    held = limiting(sound, most)
+    return sound if held is None else sound * held[:, None]
 
 
 def loudness(sound: Sound) -> float:

@@ -27,7 +27,9 @@ from ..files import make_folder, reason
 from ..processes import end_with
 from ..progress import Progress
 from .mix import RATE, Sound
-from .painting import Picture, Pixels, paint_all
+from .painting import Pixels, paint_all
+from .picture import Picture
+from .subtitles import Subtitle, track
 
 SIZES = (16, 4096)  # pixels of a side
 AT_ONCE = 4  # pictures given to a process at a time
@@ -36,13 +38,15 @@ LENGTH = 1024  # samples of sound handed on at a time
 
 @dataclass(frozen=True)
 class Film:
-    """What is written. picture(frame): what is seen; sound: (n, 2) at RATE, or None for a silent film."""
+    """What is written. picture(frame): what is seen; sound: (n, 2) at RATE, or None for a silent film;
+    subtitles: a track of what is said."""
 
     frames: int
     fps: Fraction
     size: tuple[int, int]
     picture: Callable[[int], Picture]
     sound: Sound | None = None
+    subtitles: tuple[Subtitle, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -89,6 +93,8 @@ def write_film(
     """Write a movie. SaveError or StageError, one sentence; whatever ends it, nothing half-written is left
     under its name. progress may raise Cancelled."""
     check_film(path, film.size)
+    if film.subtitles and _kind(path) == FOLDER:
+        raise SaveError("Pictures in a folder have no track of captions; have them in a file beside them, or burnt.")  # fmt: skip
     if film.frames < 1:
         raise SaveError("There is nothing to show: the scene has no length.")
     make_folder(path.parent)
@@ -231,6 +237,7 @@ def _as_stream(
             audio: Any = None
             if film.sound is not None:
                 audio = out.add_stream(kind.audio, rate=RATE, layout="stereo")
+            texts = track(out, kind.container, film.subtitles) if film.subtitles else lambda _: None
             sound = _blocks(film, audio)
             for number, pixels in enumerate(pictures):
                 if progress is not None:
@@ -238,6 +245,7 @@ def _as_stream(
                 frame = av.VideoFrame.from_ndarray(np.ascontiguousarray(pixels), format="rgba")
                 frame.pts, frame.time_base = number, 1 / film.fps
                 out.mux(video.encode(frame))
+                texts(float((number + 1) / film.fps))
                 for block in sound(number + 1):
                     out.mux(audio.encode(block))
             out.mux(video.encode(None))

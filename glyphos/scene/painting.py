@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
@@ -14,37 +13,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..characters.drawings.composing import composed
-from ..characters.drawings.documents import Mouth, View
 from ..stage.messages import Ask, Request
-from ..stage.renderer import BACKGROUNDS, Stage
+from ..stage.renderer import Stage
+from ..stage.views import BACKGROUNDS
 from ..stage.worker import Heads, draw
+from .picture import Drawn, Picture
 
 Pixels = NDArray[np.uint8]
 TEXT, UNDER = (247, 243, 233), (24, 25, 30)  # of captions and their plate
 LINES = 2  # of a caption at most
 CAPTION = 0.045  # height of its letters, of the picture's shorter side
-
-
-@dataclass(frozen=True)
-class Drawn:
-    """A character of drawings on one frame."""
-
-    view: View
-    folder: str
-    mouth: Mouth
-    states: tuple[tuple[str, Mouth], ...] = ()
-
-
-@dataclass(frozen=True)
-class Picture:
-    """What is seen on one frame: columns from left to right, and words said. size: width and height.
-    background: of BACKGROUNDS, or a picture's file."""
-
-    columns: tuple[Ask | Drawn, ...]
-    size: tuple[int, int]
-    background: str = "paper"
-    fine: bool = False
-    caption: str = ""
 
 
 class Painter:

@@ -21,7 +21,16 @@ from .figure import Figure, pose_program
 from .groups import groups_of, projected
 from .parts import Kind, Part
 from .surfaces import Pictures, scaled, tile
-from .views import VIEWS, Camera, Framing, eye_and_target, framing_of, look_at, perspective
+from .views import (
+    BACKGROUNDS,
+    VIEWS,
+    Camera,
+    Framing,
+    eye_and_target,
+    framing_of,
+    look_at,
+    perspective,
+)
 
 SAMPLES = 4
 # Drivers that draw on the processor, on which sums over what is active are quicker in NumPy
@@ -29,7 +38,6 @@ SOFTWARE = ("llvmpipe", "softpipe", "swrast", "swiftshader")
 KEPT = 4  # quick pictures with one shadow,
 MOVED = 0.01  # if no vertex has gone further than this share of the head
 SHADOW = {False: 512, True: 1024}  # pixels of the shadow, by whether it is fine
-BACKGROUNDS = {"paper": (214, 204, 186), "night": (32, 34, 40), "none": (0, 0, 0)}
 KEY, FILL, RIM = (-0.46, 0.52, 0.72), (0.85, 0.05, 0.65), (0.55, 0.45, -0.75)
 Pixels = NDArray[np.uint8]
 

@@ -16,8 +16,8 @@ from ..characters.posing import turns_of
 from ..errors import StageError
 from ..files import write_atomic
 from ..progress import Progress
-from .renderer import BACKGROUNDS, Pixels, Shot, Stage
-from .views import VIEWS, framing_from
+from .renderer import Pixels, Shot, Stage
+from .views import BACKGROUNDS, VIEWS, framing_from
 
 COLUMNS = 6
 INK, NIGHT_INK = (60, 48, 40, 255), (226, 220, 208, 255)

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..characters.head import Array, Doubles, Head
 
+BACKGROUNDS = {"paper": (214, 204, 186), "night": (32, 34, 40), "none": (0, 0, 0)}
 FIELD = 26.0  # degrees of view, as of a portrait lens
 
 

@@ -13,7 +13,7 @@ from glyphos.production.production import Production
 from glyphos.scene.documents import Clip, Lane, Scene
 from glyphos.scene.mix import RATE, Sound
 from glyphos.scene.movie import Film
-from glyphos.scene.painting import Picture
+from glyphos.scene.picture import Picture
 
 TWO = ("03-pip-wind", "05-mabel-hush")
 

@@ -27,7 +27,8 @@ from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import SCENE
 from glyphos.scene.mix import RATE
 from glyphos.scene.movie import Film, write_film
-from glyphos.scene.painting import Painter, Picture, broken
+from glyphos.scene.painting import Painter, broken
+from glyphos.scene.picture import Picture
 from glyphos.stage.messages import Ask
 from glyphos.stage.views import VIEWS
 from tests.scene.scenes import demo, flashes

@@ -19,8 +19,9 @@ from glyphos.characters.poses import SOUNDS
 from glyphos.characters.posing import played
 from glyphos.errors import StageError
 from glyphos.stage.occlusion import occlusion
-from glyphos.stage.renderer import BACKGROUNDS, Shot, Stage
+from glyphos.stage.renderer import Shot, Stage
 from glyphos.stage.views import (
+    BACKGROUNDS,
     VIEWS,
     Camera,
     Framing,

@@ -14,6 +14,7 @@ from .exposing import Exposing
 from .jobs import Jobs
 from .living import Living
 from .preferring import Preferring
+from .scenery import Scenery
 from .selection import Selection
 from .talk import Talk
 from .tracking import Tracking
@@ -34,6 +35,7 @@ class Context:
     tracking: Tracking
     exposing: Exposing
     staging: Staging
+    scenery: Scenery
     jobs: Jobs
     talk: Talk
     ask: Ask

@@ -15,10 +15,11 @@ from PySide6.QtCore import QObject, Signal
 
 from ...production.documents import Header, Line
 from ...production.history import History, Patch, Step
-from ...production.kinds import Changes, Key, line_key
+from ...production.kinds import Changes, Key, line_key, scene_key
 from ...production.production import Production, apply
 from ...production.store import Store
 from ...production.writer import Writer
+from ...scene.documents import Scene
 from ...speech.lexicon import Lexicon
 from .jobs import Jobs
 
@@ -79,6 +80,12 @@ class Document(QObject):
     def kept_line(self, slug: str) -> Line | None:
         """A line as it is kept, whatever is being dragged."""
         return self.production.line(slug) if self.production.has(slug) else None
+
+    def scene(self, slug: str) -> Scene | None:
+        """A scene as it is, or as it is previewed."""
+        key = scene_key(slug)
+        found: Scene | None = self._preview if self.previewed == key else self.production.values.get(key)  # fmt: skip
+        return found
 
     # ---- opening and closing ------------------------------------------------------------------
 

@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from ..sound.devices import RATE, Device, SilentDevice, best_device
+from ..sound.devices import RATE, Device, SilentDevice, Sound, best_device
 from .current import Current
 
 Array = NDArray[np.float32]
@@ -22,7 +22,7 @@ class Transport(QObject):
     def __init__(self, device: Device | None = None) -> None:
         super().__init__()
         self.device: Device = device or best_device()
-        self.sound: Array = np.zeros(0, np.float32)
+        self.sound: Sound = np.zeros(0, np.float32)
         self.playing = self.looping = False
         self.length = 0.0  # seconds of the line, whether its sound is there or not
         self._at = 0.0
@@ -46,12 +46,23 @@ class Transport(QObject):
     def duration(self) -> float:
         return len(self.sound) / RATE
 
-    def load(self, sound: Array, *, length: float = 0.0, at: float = 0.0) -> None:
-        """Another sound (mono, 48 kHz); stops and goes to a time. length: of the line, seconds."""
+    def load(self, sound: Sound, *, length: float = 0.0, at: float = 0.0) -> None:
+        """Another sound (48 kHz); stops and goes to a time. length: of what is shown, seconds."""
         self.stop()
         self.sound, self._at = sound, at
         self.length = max(length, len(sound) / RATE)
         self.changed.emit()
+
+    def swap(self, sound: Sound, *, length: float = 0.0) -> None:
+        """The same, sounding otherwise: playing goes on where it is, as long as there is sound."""
+        if not self.playing or len(sound) != len(self.sound):
+            playing, at = self.playing, self.position()
+            self.load(sound, length=length, at=min(at, max(length, len(sound) / RATE)))
+            if playing and at < self.duration:
+                self.play(at)
+            return
+        self.sound, self.length = sound, max(length, len(sound) / RATE)
+        self.device.swap(sound)
 
     def play(
         self, start: float | None = None, end: float | None = None, *, loop: bool = False
@@ -107,21 +118,49 @@ class Transport(QObject):
 
 
 class Loader(QObject):
-    """Brings the sound of the line that is shown into the transport, when it is there."""
+    """Brings the sound of the line that is shown into the transport, when it is there; or lends the transport
+    to something else, and takes it back. Each goes on where it was."""
 
     def __init__(self, transport: Transport, current: Current) -> None:
         super().__init__()
         self._transport, self._current = transport, current
         self._slug = ""
+        self._lent = False
+        self._line_at = ("", 0.0)  # where which line was when it was lent
+        self._other_at = 0.0  # where what it is lent to was
         current.line_changed.connect(self._load)
         current.sound_changed.connect(self._load)
 
-    def _load(self) -> None:
+    def lend(self, sound: Sound, length: float, *, afresh: bool = False) -> None:
+        """Another sound stands in the transport until it is given back; `afresh` from its beginning."""
+        transport = self._transport
+        if self._lent and not afresh:
+            transport.swap(sound, length=length)
+            return
+        if not self._lent:
+            self._line_at = (self._slug, transport.position())
+            self._lent = True
+        transport.load(sound, length=length, at=0.0 if afresh else min(self._other_at, length))
+
+    def give_back(self) -> None:
+        """The line's own sound again, where it was."""
+        if self._lent:
+            self._other_at = self._transport.position()
+            self._lent = False
+            line = self._current.line
+            slug, at = self._line_at
+            self._slug = ""
+            self._load(at if line is not None and line.slug == slug else 0.0)
+
+    def _load(self, at: float = 0.0) -> None:
+        if self._lent:
+            return
         line, opened, transport = self._current.line, self._current.opened, self._transport
-        sound = opened.sound if opened is not None else transport.sound[:0]
+        sound = opened.sound if opened is not None else np.zeros(0, np.float32)
         if sound is transport.sound:
             return
         same = line is not None and line.slug == self._slug
         self._slug = line.slug if line else ""
-        at = transport.position() if same else 0.0
-        transport.load(sound, length=line.duration if line else 0.0, at=at)
+        transport.load(
+            sound, length=line.duration if line else 0.0, at=transport.position() if same else at
+        )

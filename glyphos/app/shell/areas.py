@@ -20,7 +20,7 @@ class Areas(QWidget):
 
     def __init__(self, context: Context, pages: Sequence[Page], theme: Theme) -> None:
         super().__init__()
-        self._beside, self._alone, self._lists = True, False, False
+        self._beside, self._alone, self._lists, self._faces = True, False, False, True
         self.top = TopBar(pages)
         self.bottom = BottomBar(context)
         self.offers = OfferBar(context)
@@ -55,15 +55,15 @@ class Areas(QWidget):
         self.top.setVisible(shown)
         self._show_sides()
 
-    def give_room(self, alone: bool, lists: bool) -> None:
-        """Give a page the room beside it, or that of the lines, or take it back."""
-        self._alone, self._lists = alone, lists
+    def give_room(self, alone: bool, lists: bool, faces: bool) -> None:
+        """Give a page the room beside it, or that of the lines, or of the face, or take it back."""
+        self._alone, self._lists, self._faces = alone, lists, faces
         self._show_sides()
 
     def _show_sides(self) -> None:
         room = self._beside and not self._alone
         self.lines.setVisible(room and not self._lists)
-        self.right.setVisible(room)
+        self.right.setVisible(room and self._faces)
 
 
 def _column(widget: QWidget) -> QVBoxLayout:

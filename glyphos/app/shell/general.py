@@ -64,7 +64,7 @@ class General:
         transport, current = self._c.transport, self._c.current
         if transport.playing:
             transport.stop()
-        elif current.opened is not None:
+        elif transport.duration > 0:
             transport.play()
         elif current.problem:
             self._c.talk.fail(current.problem)

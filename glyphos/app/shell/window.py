@@ -108,7 +108,7 @@ class Window(QMainWindow):
         """Show another page, with its inspector, its buttons and its commands."""
         self.page.leave()
         self.page = self.pages[name]
-        self.areas.give_room(self.page.alone, self.page.lists)
+        self.areas.give_room(self.page.alone, self.page.lists, self.page.faces)
         self.areas.stack.setCurrentWidget(self.page.widget())
         self.top.pages[name].setChecked(True)
         self.areas.inspector.show_sections(name, self.page.inspector())
@@ -129,7 +129,8 @@ class Window(QMainWindow):
     def show_moment(self) -> None:
         """Bring picture, page and words to where the sound is."""
         seconds = self.context.transport.position()
-        self.face_panel.show_moment(seconds)
+        if self.page.faces:
+            self.face_panel.show_moment(seconds)
         self.page.follow(seconds)
 
     def _run(self) -> None:

@@ -17,10 +17,29 @@ Array = NDArray[np.float32]
 RATE = 48_000
 
 
-class Device(Protocol):
-    """Something that plays a stretch of sound, once or in a loop."""
+class Mix(Protocol):
+    """Sound that is made while it is played: as many samples, and (count, 2) of them from one on."""
 
-    def play(self, sound: Array, start: float, end: float, loop: bool) -> None: ...
+    def __len__(self) -> int: ...
+    def read(self, first: int, count: int) -> Array: ...
+
+
+Sound = Array | Mix  # (n,) at RATE, or what makes two channels of it
+
+
+def stretch(sound: Sound, first: int, count: int) -> Array:
+    """Samples (n, 2) or (n, 1) of a sound from one on, as many as there are."""
+    if isinstance(sound, np.ndarray):
+        return sound[first : first + count, None]
+    return sound.read(first, count)
+
+
+class Device(Protocol):
+    """Something that plays a stretch of sound, once or in a loop. `swap` puts another in its place, as long,
+    without a step in time."""
+
+    def play(self, sound: Sound, start: float, end: float, loop: bool) -> None: ...
+    def swap(self, sound: Sound) -> None: ...
     def stop(self) -> None: ...
     def position(self) -> float: ...
     def finished(self) -> bool: ...
@@ -36,8 +55,11 @@ class SilentDevice:
         self._span = (0.0, 0.0)
         self._loop = False
 
-    def play(self, sound: Array, start: float, end: float, loop: bool) -> None:
+    def play(self, sound: Sound, start: float, end: float, loop: bool) -> None:
         self._span, self._loop, self._began = (start, max(end, start + 1e-3)), loop, self._clock()
+
+    def swap(self, sound: Sound) -> None:
+        pass
 
     def stop(self) -> None:
         if self._began is not None:
@@ -69,12 +91,12 @@ class SoundDevice:
         self._stream: Any = sounddevice.OutputStream(
             device=name or None,
             samplerate=RATE,
-            channels=1,
+            channels=2,
             dtype="float32",
             callback=self._fill,
             latency="low",
         )
-        self._sound: Array = np.zeros(0, np.float32)
+        self._sound: Sound = np.zeros(0, np.float32)
         self._first = self._last = self._next = 0
         self._loop = self._playing = False
         self._heard = (0.0, 0)  # stream time at which sample number `next` is heard
@@ -91,18 +113,21 @@ class SoundDevice:
                     break
                 self._next = self._first
                 continue
-            piece = self._sound[self._next : self._next + count]
-            out[filled : filled + len(piece), 0] = piece
+            piece = stretch(self._sound, self._next, count)
+            out[filled : filled + len(piece)] = piece  # one channel is heard on both sides
             self._next += count
             filled += count
 
-    def play(self, sound: Array, start: float, end: float, loop: bool) -> None:
+    def play(self, sound: Sound, start: float, end: float, loop: bool) -> None:
         self._playing = False
         self._sound = sound
         self._first = self._next = int(start * RATE)
         self._last = max(self._first + 48, int(end * RATE))
         self._loop, self._heard = loop, (self._stream.time, self._first)
         self._playing = True
+
+    def swap(self, sound: Sound) -> None:
+        self._sound = sound
 
     def stop(self) -> None:
         self._next = int(self.position() * RATE)

@@ -5,9 +5,10 @@ A change of one line costs one row, however many lines there are.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QStringListModel, Qt
+from PySide6.QtCore import QMimeData, QModelIndex, QPersistentModelIndex, QStringListModel, Qt
 
 from ....production.documents import Line
 from ....production.kinds import HEAD, Key
@@ -22,6 +23,7 @@ STATE_SIGNS = {
 }  # fmt: skip
 STATE_ROLE = Qt.ItemDataRole.UserRole + 1
 MISSING_ROLE = Qt.ItemDataRole.UserRole + 2
+DRAGGED = "application/x-glyphos-lines"  # slugs of lines that are dragged to a page
 Index = QModelIndex | QPersistentModelIndex
 
 
@@ -105,6 +107,15 @@ class LinesModel(QStringListModel):
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
             return self._spoken(index, role == Qt.ItemDataRole.ToolTipRole)
         return None
+
+    def mimeTypes(self) -> list[str]:
+        return [DRAGGED]
+
+    def mimeData(self, indexes: Sequence[QModelIndex]) -> QMimeData:
+        """Lines that are dragged to a page: their slugs, one a row."""
+        data = QMimeData()
+        data.setData(DRAGGED, "\n".join(self.slugs[i.row()] for i in indexes).encode())
+        return data
 
     def _spoken(self, index: Index, tip: bool) -> str:
         line = self.line(index.row())

@@ -88,6 +88,8 @@ class LinesView(QListView):
         self.setUniformItemSizes(True)
         self.setEditTriggers(QListView.EditTrigger.NoEditTriggers)
         self.setSelectionMode(QListView.SelectionMode.ExtendedSelection)
+        self.setDragEnabled(True)
+        self.setDragDropMode(QListView.DragDropMode.DragOnly)
         self.setAccessibleName("Lines")
         self.selectionModel().currentChanged.connect(self._current)
         self.selectionModel().selectionChanged.connect(

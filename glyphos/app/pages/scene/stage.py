@@ -1,0 +1,219 @@
+"""The stage of a scene: what the camera sees at a time, heads and drawings in the columns of the shot."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from ....scene.picture import Drawn, Picture
+from ....stage.messages import Ask, Request
+from ....stage.views import BACKGROUNDS
+from ...drawing import theme as themes
+from ...drawing.drawnhead import DrawnPainter
+from ...drawing.pictures import Pictures
+from ...drawing.staging import Staging
+from ...drawing.theme import Theme
+
+TURN, STEP, ZOOM = 0.4, 6.0, 1.12  # degrees a pixel and a key, of a step of the wheel
+KEYS = Qt.Key
+
+
+class SceneStage(QWidget):
+    """Shows one frame; a hand on it turns the camera of the shot."""
+
+    turned = Signal(
+        float, float, float, bool
+    )  # degrees round and up, how much nearer, whether done
+    shown = Signal()
+
+    def __init__(
+        self, staging: Staging, theme: Theme, pictures: Callable[[str], Pictures | None]
+    ) -> None:
+        super().__init__()
+        self.theme = theme
+        self.picture: Picture | None = None
+        self.said = ""  # over the picture
+        self.empty = ""  # in place of one
+        self.image: QImage | None = None
+        self.problem = ""
+        self._staging, self._pictures = staging, pictures
+        self._drawn = DrawnPainter()
+        self._opened: dict[str, Pictures | None] = {}
+        self._asked: object = None
+        self._heads = 0  # columns of the image
+        self._hand: QPointF | None = None
+        self._pressed = QPointF()
+        self.setMinimumSize(240, 120)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Stage")
+        self.setAccessibleDescription(
+            "Drag or arrow keys turn the camera of the shot, wheel or + and − come nearer"
+        )
+
+    def sizeHint(self) -> QSize:
+        return QSize(900, 300)
+
+    # ---- what is shown ------------------------------------------------------------------------
+
+    def show_picture(self, picture: Picture | None, said: str = "") -> None:
+        """Show a frame, and what shot it is of."""
+        if picture is self.picture and said == self.said:
+            return
+        self.picture, self.said = picture, said
+        self.open_pictures()
+        self._wish()
+        self.update()
+
+    def open_pictures(self) -> None:
+        """Have the pictures of drawings that are to be seen; painting asks for nothing."""
+        columns = self.picture.columns if self.picture is not None else ()
+        self._opened = {c.folder: self._pictures(c.folder) for c in columns if isinstance(c, Drawn)}
+        self.update()
+
+    def _asks(self) -> list[Ask]:
+        columns = self.picture.columns if self.picture is not None else ()
+        return [c for c in columns if isinstance(c, Ask)]
+
+    def _wish(self) -> None:
+        asks = self._asks()
+        if self.picture is None or not asks or not self.isVisible():
+            return
+        ratio = self.devicePixelRatioF()
+        across = max(1, len(self.picture.columns))
+        wide = max(16, round(self.width() * ratio / across))
+        size = (wide * len(asks), max(16, round(self.height() * ratio)))
+        ground = self.picture.background if self.picture.background in BACKGROUNDS else "none"
+        request = Request(asks, size, ground if ground != "none" else self.theme.name, False)
+        key = (request.asks, size, request.background)
+        if key != self._asked:
+            self._asked = key
+            count = len(asks)
+            self._staging.draw(
+                self, request, lambda image, problem: self._take(image, problem, count)
+            )
+
+    def _take(self, image: QImage | None, problem: str, heads: int) -> None:
+        self.problem = problem
+        self.image, self._heads = image, heads
+        self.update()
+        self.shown.emit()
+
+    # ---- painting -----------------------------------------------------------------------------
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        ground = self.picture.background if self.picture is not None else self.theme.name
+        painter.fillRect(self.rect(), QColor(*BACKGROUNDS[ground if ground in ("paper", "night") else self.theme.name]))  # fmt: skip
+        if self.picture is None:
+            painter.setPen(self.theme.color("ink" if self.theme.name == ground else "faint"))
+            painter.setFont(themes.sans(10))
+            painter.drawText(
+                self.rect().adjusted(24, 16, -24, -16), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty
+            )  # fmt: skip
+        else:
+            self._columns(painter, self.picture)
+            self._say(painter)
+        if self.hasFocus():
+            painter.setPen(self.theme.color("chosen"))
+            painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        painter.end()
+
+    def _columns(self, painter: QPainter, picture: Picture) -> None:
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        wide, head = self.width() / max(1, len(picture.columns)), 0
+        for k, column in enumerate(picture.columns):
+            room = QRectF(k * wide, 0, wide, self.height())
+            if isinstance(column, Drawn):
+                pictures = self._opened.get(column.folder)
+                if pictures is not None:
+                    high = 0.04 * self.height()
+                    self._drawn.paint(
+                        painter, column.view, pictures, column.mouth, dict(column.states), room.adjusted(8, high, -8, -high)
+                    )  # fmt: skip
+            elif self.image is not None and head < self._heads:
+                part = self.image.width() / self._heads
+                painter.drawImage(
+                    room, self.image, QRectF(head * part, 0, part, self.image.height())
+                )
+                head += 1
+            elif self.problem:
+                painter.setPen(self.theme.color("faint"))
+                painter.drawText(
+                    room.toRect().adjusted(12, 12, -12, -12), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.problem
+                )  # fmt: skip
+
+    def _say(self, painter: QPainter) -> None:
+        if not self.said:
+            return
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(themes.sans(8.5))
+        metrics = painter.fontMetrics()
+        box = QRectF(14, 12, metrics.horizontalAdvance(self.said) + 24, metrics.height() + 8)
+        painter.setPen(Qt.PenStyle.NoPen)
+        plate = self.theme.color("page")
+        plate.setAlpha(225)
+        painter.setBrush(plate)
+        painter.drawRoundedRect(box, box.height() / 2, box.height() / 2)
+        painter.setPen(self.theme.color("ink"))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.said)
+
+    def resizeEvent(self, _: QResizeEvent) -> None:
+        self._wish()
+
+    def showEvent(self, _: object) -> None:
+        self._asked = None
+        self._wish()
+
+    # ---- hands --------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and self.picture is not None:
+            self._hand = self._pressed = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._hand is not None:
+            self._hand = event.position()
+            self._turn(event.position(), False)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._hand is not None and (event.position() - self._pressed).manhattanLength() > 3:
+            self._turn(event.position(), True)
+        self._hand = None
+
+    def _turn(self, point: QPointF, done: bool) -> None:
+        gone = point - self._pressed
+        self.turned.emit(-gone.x() * TURN, gone.y() * TURN, 1.0, done)
+
+    def give_up(self) -> bool:
+        """Let go of what is held; whether anything was."""
+        held, self._hand = self._hand is not None, None
+        return held
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.picture is not None:
+            self.turned.emit(0.0, 0.0, ZOOM ** (event.angleDelta().y() / 120), True)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        turns = {
+            KEYS.Key_Left: (-STEP, 0.0, 1.0), KEYS.Key_Right: (STEP, 0.0, 1.0), KEYS.Key_Up: (0.0, STEP, 1.0),
+            KEYS.Key_Down: (0.0, -STEP, 1.0), KEYS.Key_Plus: (0.0, 0.0, ZOOM), KEYS.Key_Equal: (0.0, 0.0, ZOOM),
+            KEYS.Key_Minus: (0.0, 0.0, 1 / ZOOM),
+        }  # fmt: skip
+        found = turns.get(KEYS(event.key()))
+        if found is None or self.picture is None:
+            super().keyPressEvent(event)
+        else:
+            self.turned.emit(*found, True)
