@@ -14,18 +14,20 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from ..characters.recorded import open_layer
 from ..errors import DocumentError, SaveError
 from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
 from ..progress import Progress, share
-from ..scene.acting import Said, acted, as_acted
+from ..scene.acting import Recorded, Said, acted, as_acted
 from ..scene.camera import camera_at
 from ..scene.documents import Clip, Scene, check_scene, overlaps, scene_length
 from ..scene.made import Spoken, scene_of
 from ..scene.mix import RATE, Part, Sound, mixed, normalised
 from ..scene.mix import limited as peaks_kept
 from ..scene.movie import Film
+from ..scene.moving import laid, until
 from ..scene.picture import Drawn, Picture
 from ..speech.reading import AudioInfo, Phrase, Reading, Word
 from ..stage.messages import Ask
@@ -174,7 +176,19 @@ class Filming:
     @cached_property
     def faces(self) -> dict[str, Motion]:
         """The motion of every speaker over the whole film."""
-        return acted(self.scene, self.said, self.frames, self.look.fps)
+        heads = {s: self.recorded(s) for s in self.scene.speakers}
+        return acted(self.scene, self.said, self.frames, self.look.fps, heads)
+
+    def recorded(self, speaker: str) -> list[Recorded]:
+        """Recorded motions that lie on a speaker's head; DocumentError where one cannot be read."""
+        made, fps = [], float(self.look.fps)
+        for lane in self.scene.lanes:
+            for move in lane.moves if lane.speaks and lane.name == speaker else ():
+                layer, _ = open_layer(self.production.folder / move.file)
+                end = until(lane.moves, move, self.frames / fps)
+                own = laid(move, float(layer.times[-1]), end, self.frames, fps)
+                made.append(Recorded(own, layer.times, layer.curves))
+        return made
 
     @cached_property
     def _worn(self) -> dict[str, Worn]:

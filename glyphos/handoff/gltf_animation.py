@@ -172,7 +172,7 @@ def _animate(
         channels.append(
             {"sampler": len(samplers) - 1, "target": {"node": number, "path": "weights"}}
         )
-    for number, (path, turns) in _turned(dress, head):
+    for number, (path, turns) in turned_nodes(dress, head):
         frames = keyed(turns, handing)
         samplers.append({
             "input": _times(added, frames, dress, handing), "interpolation": LINEAR,
@@ -205,7 +205,7 @@ def _names_of(head: Head, container: Container) -> dict[int, list[str]]:
     return found
 
 
-def _turned(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray[np.float64]]]]:
+def turned_nodes(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray[np.float64]]]]:
     """Turns (frames, 4) and places (frames, 3) of bones that channels move, each node's once."""
     matrices = _looking(dress, head)
     shifted = {n for n, m in matrices.items() if np.ptp(m[:, :3, 3], axis=0).max() > 1e-9}

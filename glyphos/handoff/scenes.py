@@ -6,22 +6,27 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from ..errors import SaveError
 from ..files import make_folder, write_atomic
 from ..production.documents import slugify
 from ..progress import Progress, share
 from ..scene.movie import save_wav
 from .curves import save
 from .filming import Filming
+from .scene_gltf import save_scene_gltf
+from .scene_usd import save_scene_usd
 from .timeline import save_otio
 from .timing import to_srt, to_webvtt
 
-EXPORTS = ("mix", "stems", "captions", "curves", "otio")
+EXPORTS = ("mix", "stems", "captions", "curves", "otio", "gltf", "usd")
 ENDINGS = {
     "mix": "mix.wav",
     "stem": "stem.wav",
     "captions": "vtt",
     "curves": "curves.csv",
     "otio": "otio",
+    "gltf": "glb",
+    "usd": "usda",
 }
 
 
@@ -54,9 +59,15 @@ def film_scene(
 
 
 def export_scene(
-    filming: Filming, folder: Path, what: Sequence[str], *, progress: Progress | None = None
+    filming: Filming,
+    folder: Path,
+    what: Sequence[str],
+    *,
+    progress: Progress | None = None,
+    said: list[str] | None = None,
 ) -> list[Path]:
-    """Write parts of a scene, of EXPORTS, into a folder; all begin and end with the scene."""
+    """Write parts of a scene, of EXPORTS, into a folder; all begin and end with the scene. said: takes what
+    was left out, in words. A model nobody has is left out of everything, and refused where it is all."""
     make_folder(folder)
     scene, made = filming.scene, []
     jobs: list[tuple[str, str]] = []
@@ -66,8 +77,7 @@ def export_scene(
         jobs += [("stem", name) for name in dict.fromkeys(x.name for x in scene.lanes)]
     if "captions" in what:
         jobs.append(("captions", ""))
-    if "otio" in what:
-        jobs.append(("otio", ""))
+    jobs += [(kind, "") for kind in ("otio", "gltf", "usd") if kind in what]
     if "curves" in what:
         jobs += [("curves", speaker) for speaker in scene.speakers]
     taken: dict[str, set[str]] = {}
@@ -82,9 +92,28 @@ def export_scene(
             save_captions(filming, path)
         elif kind == "otio":
             save_otio(filming, path)
+        elif kind in ("gltf", "usd"):
+            part = share(progress, number / len(jobs), (number + 1) / len(jobs))
+            if not _model(kind, filming, path, said if said is not None else [], len(jobs) == 1, part):  # fmt: skip
+                continue
         elif kind == "curves":
             save(filming.faces[name], path, still=True)
         else:
             save_wav(path, filming.stem(name) if kind == "stem" else filming.sound())
         made.append(path)
     return made
+
+
+def _model(
+    kind: str, filming: Filming, path: Path, said: list[str], alone: bool, progress: Progress | None
+) -> bool:  # fmt: skip
+    """Heads of a scene in one file; whether there are any. SaveError where it is all that is wished for."""
+    work = save_scene_gltf if kind == "gltf" else save_scene_usd
+    try:
+        said += work(filming, path, progress=progress)
+    except SaveError as error:
+        if alone:
+            raise
+        said.append(str(error))
+        return False
+    return True

@@ -20,6 +20,7 @@ from ..motion.life.shapes import hump
 from ..motion.regions import ranges
 from ..voice.voice import silence
 from .documents import Place, Scene
+from .moving import Laid, lay
 
 Array = NDArray[np.float64]
 MEETS = 0.3  # seconds in which a face goes over into its line, and out of it
@@ -41,12 +42,25 @@ class Said:
     ends: tuple[int, ...] = ()
 
 
+@dataclass(frozen=True)
+class Recorded:
+    """A recorded motion of a head: its place in the scene, and its curves in the time of the recording."""
+
+    laid: Laid
+    times: Array
+    curves: Mapping[str, Array]
+
+
 def acted(
-    scene: Scene, said: Mapping[str, Sequence[Said]], frames: int, fps: Fraction
-) -> dict[str, Motion]:
-    """The motion of every speaker's face over the whole scene."""
+    scene: Scene, said: Mapping[str, Sequence[Said]], frames: int, fps: Fraction,
+    recorded: Mapping[str, Sequence[Recorded]] | None = None,
+) -> dict[str, Motion]:  # fmt: skip
+    """The motion of every speaker's face over the whole scene. recorded: what is laid on their heads."""
     speaking = {s: _there(said.get(s, ()), frames) for s in scene.speakers}
-    return {s: _face(scene, s, said, speaking, frames, fps) for s in scene.speakers}
+    heads = recorded or {}
+    return {
+        s: _face(scene, s, said, speaking, frames, fps, heads.get(s, ())) for s in scene.speakers
+    }
 
 
 def as_acted(scene: Scene) -> object:
@@ -71,7 +85,7 @@ def _there(clips: Sequence[Said], frames: int) -> NDArray[np.bool_]:
 
 def _face(
     scene: Scene, speaker: str, said: Mapping[str, Sequence[Said]], speaking: Mapping[str, NDArray[np.bool_]],
-    frames: int, fps: Fraction,
+    frames: int, fps: Fraction, recorded: Sequence[Recorded],
 ) -> Motion:  # fmt: skip
     rate = float(fps)
     curves = _idle(scene.slug + speaker, frames, rate)
@@ -83,6 +97,8 @@ def _face(
     )
     for clip in said.get(speaker, ()):
         _spoken(curves, clip, frames, rate)
+    for own in recorded:
+        lay(curves, own.laid, own.times, own.curves)
     known = ranges()
     order = [c.name for c in channels()]
     names = tuple(order + sorted(n for n in curves if n not in order))

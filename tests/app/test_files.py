@@ -128,9 +128,9 @@ class InAndOut(Case):
         )
 
     def test_a_line_is_filmed_in_the_background_and_can_be_given_up(self) -> None:
-        from glyphos.app.panels.lines import filming
+        from glyphos.app.dialogs import movie
 
-        self.enterContext(mock.patch.object(filming, "SIZE", (64, 64)))
+        self.enterContext(mock.patch.object(movie, "SIZE", (64, 64)))
         self.show("02-osric-door")
         self.do("movie")
         self.assertIn("listen to them first", self.status)

@@ -99,7 +99,7 @@ def make_movie(context: Context, scene: Scene, title: str, stem: str, wanted: Wa
     from ...handoff.filming import Filming, Look
     from ...scene.movie import check_film
 
-    wanted = wanted or Wanted()
+    wanted = wanted or Wanted(SIZE)
     production = context.document.production
     chosen = context.ask.save_file(f"Movie of {title}", f"{stem}.mp4", KINDS)
     if chosen is None:

@@ -54,6 +54,7 @@ class TopBar(QWidget):
         row.addStretch(1)
         self.title = QLabel(objectName="production")
         self.title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+        self.title.setMinimumWidth(20)  # where there is little room, pages come first
         self.rate = QComboBox()
         self.rate.addItems([f"{r} fps" for r in USUAL])
         self.rate.setEditable(True)

@@ -39,14 +39,14 @@ def scene_commands(page: Staged) -> Sequence[Command]:
         return Command(f"scene-{name}", text, group, run, keys, page.name)
 
     return [
-        command("new", "New scene of the selected lines", making.new, "Ctrl+N"),
+        command("new", "New scene of the selected lines", making.new, "Ctrl+Shift+N"),
         command("choose", "Show another scene…", making.choose),
-        command("rename", "Name the scene…", making.rename, "F4"),
+        command("rename", "Name the scene…", making.rename),
         command("delete-scene", "Delete the scene", desk.remove),
         command("add", "Add the selected lines", making.add, "Ctrl+Return"),
         command("bed", "Lay a sound under it…", making.bed, "Ctrl+B"),
         command("motion", "Lay a recorded head motion (BVH) on the speaker…", making.motion),
-        command("movie", "Make a movie…", making.movie, "Ctrl+Shift+M"),
+        command("movie", "Make a movie…", making.movie, "Ctrl+M"),
         command("export", "Hand the scene over…", making.export, "Ctrl+E"),
         command("import", "Bring a timeline or a table in…", making.bring),
         command("left", "Nudge a frame earlier", partial(desk.nudge, -1), group="Place"),
@@ -78,6 +78,6 @@ def scene_commands(page: Staged) -> Sequence[Command]:
         command("out", "Further", partial(page.zoom, -1), "Ctrl+-", "View"),
         command("fit", "As wide as words need", partial(page.zoom, 0), "Ctrl+0", "View"),
         command("row", "One long row", page.one_row, "W", "View"),
-        command("lines", "The list of lines beside it", page.flip_lines, "Ctrl+L", "View"),
+        command("lines", "The list of lines beside it", page.flip_lines, "V", "View"),
         command("to-score", "Go to the score", page.paper.setFocus, "F6", "View"),
     ]  # fmt: skip

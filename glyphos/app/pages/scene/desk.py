@@ -48,7 +48,7 @@ class SceneDesk(QObject):
             scene_key(self._c.scenery.slug)
         )
         if scene is None:
-            raise EditError("There is no scene yet; make one of lines first (Ctrl+N).")
+            raise EditError("There is no scene yet; make one of lines first (Ctrl+Shift+N).")
         return scene
 
     @property

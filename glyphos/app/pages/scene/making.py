@@ -49,7 +49,7 @@ class Making:
     def choose(self) -> None:
         scenes = self._c.document.production.scenes
         if not scenes:
-            raise EditError("There is no scene yet; make one of lines first (Ctrl+N).")
+            raise EditError("There is no scene yet; make one of lines first (Ctrl+Shift+N).")
         names = [s.name or s.slug for s in scenes]
         now = next((k for k, s in enumerate(scenes) if s.slug == self._c.scenery.slug), 0)
         name = self._c.ask.choose("Scene", "Show:", names, now=now)
@@ -94,7 +94,7 @@ class Making:
     def movie(self) -> None:
         scene = self._c.scenery.playable()
         if scene is None:
-            raise EditError("There is no scene yet; make one of lines first (Ctrl+N).")
+            raise EditError("There is no scene yet; make one of lines first (Ctrl+Shift+N).")
         ask_for_movie(self._c, scene, scene.name or scene.slug)
 
     def export(self) -> None:

@@ -32,7 +32,7 @@ from .side import Side
 from .stage import SceneStage
 
 EMPTY = (
-    "A scene puts lines of several speakers in time. Choose lines in the list (Ctrl+L shows it), then "
+    "A scene puts lines of several speakers in time. Choose lines in the list (V shows it), then "
     "make a scene of them."
 )
 BACK = "scene"  # of the offers
@@ -84,9 +84,6 @@ class ScenePage(Page):
         root.setSizes([960, 316])
         return root
 
-    def _try(self, work, *_: object) -> None:  # type: ignore[no-untyped-def]
-        self._c.talk.try_to(work)
-
     def _connect(self) -> None:
         c, desk, paper = self._c, self.desk, self.paper
         self.snap_button = _way("Snap", "Snap to edges, beats and frames (N)", self.flip_snap)
@@ -94,7 +91,7 @@ class ScenePage(Page):
         self.loop_button = QPushButton("Loop")
         self.loop_button.setAccessibleName("Loop")
         self.loop_button.setToolTip("Play what is chosen again and again (L)")
-        self.loop_button.clicked.connect(partial(self._try, self.loop))
+        self.loop_button.clicked.connect(self._loop_clicked)
         self.snap_button.setChecked(True)
         paper.chosen.connect(desk.choose)
         paper.shot_chosen.connect(desk.choose_shot)
@@ -217,11 +214,11 @@ class ScenePage(Page):
 
     # ---- ways ---------------------------------------------------------------------------------
 
-    def flip_snap(self) -> None:
+    def flip_snap(self, *_: object) -> None:
         self.desk.snap = not self.desk.snap
         self.snap_button.setChecked(self.desk.snap)
 
-    def flip_ripple(self) -> None:
+    def flip_ripple(self, *_: object) -> None:
         self.desk.ripple = not self.desk.ripple
         self.ripple_button.setChecked(self.desk.ripple)
 
@@ -262,6 +259,9 @@ class ScenePage(Page):
             transport.stop()
         elif min(b, transport.duration) > a:
             transport.play(a, min(b, transport.duration), loop=True)
+
+    def _loop_clicked(self, *_: object) -> None:
+        self._c.talk.try_to(self.loop)
 
     def go_to(self, end: bool) -> None:
         self._c.transport.seek(self._c.scenery.length if end else 0.0)
@@ -356,5 +356,5 @@ def _way(text: str, tip: str, flip) -> QPushButton:  # type: ignore[no-untyped-d
     button.setCheckable(True)
     button.setAccessibleName(text)
     button.setToolTip(tip)
-    button.clicked.connect(lambda _=False: flip())
+    button.clicked.connect(flip)
     return button

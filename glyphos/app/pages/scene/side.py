@@ -54,8 +54,8 @@ class Side(QWidget):
         self.new_button = QPushButton("&New scene", objectName="small")
         self.other_button = QPushButton("Other…", objectName="small")
         for button, name, tip, work in (
-            (self.movie_button, "Make a movie", "Write the scene as a movie (Ctrl+Shift+M)", making.movie),
-            (self.new_button, "New scene of the selected lines", "A scene of the selected lines, or of all (Ctrl+N)", making.new),
+            (self.movie_button, "Make a movie", "Write the scene as a movie (Ctrl+M)", making.movie),
+            (self.new_button, "New scene of the selected lines", "A scene of the selected lines, or of all (Ctrl+Shift+N)", making.new),
             (self.other_button, "Show another scene", "Show another scene", making.choose),
         ):  # fmt: skip
             button.setAccessibleName(name)
