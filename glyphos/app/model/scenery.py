@@ -6,6 +6,7 @@ Clips whose line or recording is away stay in the scene, and are neither seen no
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
@@ -30,6 +31,16 @@ if TYPE_CHECKING:  # they bring the solver with them
 UNKNOWN = 1.0  # seconds of a sound that is away
 
 
+@dataclass(frozen=True)
+class Fact:
+    """What is known of a line or a sound of the scene. seconds: 0 where nobody knows."""
+
+    line: Line | None
+    seconds: float
+    problem: str
+    sound: Sound | None
+
+
 class Scenery(QObject):
     """Looks at one scene of the open production, once a page wants it."""
 
@@ -50,6 +61,7 @@ class Scenery(QObject):
         self._failed: object = None  # of which no film could be made
         self._lent = ""  # the scene that the transport stands in
         self._problems: dict[str, str] = {}
+        self._facts: dict[str, Fact] = {}
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -87,45 +99,47 @@ class Scenery(QObject):
 
     def line(self, clip: Clip) -> Line | None:
         """The line that a clip is of; None for other sound, or where it is gone."""
-        return self._document.kept_line(clip.line) if clip.line else None
+        return self._fact(clip).line
 
     def whole(self, clip: Clip) -> float:
         """Seconds of the sound of a clip, uncut; of one that is away, what is kept of it."""
-        if clip.line:
-            line = self.line(clip)
-            if line is None:
-                return clip.cut + clip.length or UNKNOWN
-            return line.reading.audio.duration if line.reading is not None else line.duration
-        try:
-            return self.kept.seconds(self._document.folder / clip.audio)
-        except GlyphosError:
-            return clip.cut + clip.length or UNKNOWN
+        return self._fact(clip).seconds or clip.cut + clip.length or UNKNOWN
 
     def problem(self, clip: Clip) -> str:
         """Why a clip can be neither seen nor heard; "" if it can, or nobody knows yet."""
-        line = self.line(clip)
-        if clip.line and line is None:
-            return f"The line “{clip.line}” is not in the production any more; bring it back, or take the clip out."
-        path = (
-            self._document.production.audio_path(line)
-            if line
-            else self._document.folder / clip.audio
-        )
-        if not path.exists():
-            return f"The recording {path.name} is missing; bring it back, or take the clip out."
-        return self._problems.get(str(path), "")
+        return self._fact(clip).problem
 
     def sound(self, clip: Clip) -> Sound | None:
         """What a clip is cut from, if it has been read: (n,) or (n, 2) at the rate of the mix."""
-        line = self.line(clip)
+        return self._fact(clip).sound
+
+    def _fact(self, clip: Clip) -> Fact:
+        """What is known of what a clip is cut from; found once, until something changes."""
+        key = clip.line or clip.audio
+        found = self._facts.get(key)
+        if found is None:
+            found = self._facts[key] = self._find(clip)
+        return found
+
+    def _find(self, clip: Clip) -> Fact:
+        line = self._document.kept_line(clip.line) if clip.line else None
         if clip.line and line is None:
-            return None
-        path = (
-            self._document.production.audio_path(line)
-            if line
-            else self._document.folder / clip.audio
-        )
-        return self._kept.ready(path, line.channel if line else 0) if self._kept else None
+            said = f"The line “{clip.line}” is not in the production any more; bring it back, or take the clip out."
+            return Fact(None, 0.0, said, None)
+        production = self._document.production
+        path = production.audio_path(line) if line else production.folder / clip.audio
+        problem = self._problems.get(str(path), "")
+        if not path.exists():
+            problem = f"The recording {path.name} is missing; bring it back, or take the clip out."
+        if line is not None:
+            seconds = line.reading.audio.duration if line.reading is not None else line.duration
+        else:
+            try:
+                seconds = self.kept.seconds(path)
+            except GlyphosError:
+                seconds = 0.0
+        ready = self._kept.ready(path, line.channel if line else 0) if self._kept else None
+        return Fact(line, seconds, problem, ready)
 
     @property
     def length(self) -> float:
@@ -158,6 +172,7 @@ class Scenery(QObject):
     def want(self, wanted: bool) -> None:
         """Somebody looks at the scene from now on, and hears it; or nobody does."""
         self.wanted = wanted
+        self._facts.clear()  # files come and go
         if wanted:
             self._lend()
             self._soon.start()
@@ -167,6 +182,7 @@ class Scenery(QObject):
     def _open(self) -> None:
         self._kept = None
         self._problems = {}
+        self._facts.clear()
         self._lent = ""
         self.filming = self.film = self.mixer = self._made_of = self._failed = None
         scenes = self._document.production.scenes
@@ -176,6 +192,8 @@ class Scenery(QObject):
         self._soon.start()
 
     def _follow(self, keys: frozenset[Key]) -> None:
+        if self._document.previewed not in keys:
+            self._facts.clear()
         if scene_key(self.slug) in keys:
             if self.scene is None:  # taken away, or its making was undone
                 scenes = self._document.production.scenes
@@ -268,6 +286,7 @@ class Scenery(QObject):
 
         def apply(done: tuple[Filming, dict[str, str]]) -> None:
             self._problems = done[1]
+            self._facts.clear()
             self._take(done[0], wish)
             self.sounds_changed.emit()
 
@@ -289,11 +308,16 @@ class Scenery(QObject):
 
     def _show_hand(self) -> None:
         """While a level is dragged it is heard, while a camera is turned it is seen."""
-        playable, known = self.playable(), self.filming
-        if playable is None or known is None:
+        scene, known = self.scene, self.filming
+        kept = self._document.production.values.get(scene_key(self.slug))
+        if scene is None or known is None or kept is None:
             return
         from ...scene.acting import as_acted
 
+        if as_acted(scene) != as_acted(kept):  # seen and heard once it is dropped
+            return
+        playable = self.playable()
+        assert playable is not None
         if as_acted(playable) != as_acted(known.scene) or any(overlaps(x, self.whole) for x in playable.lanes):  # fmt: skip
             return
         assert self.film is not None

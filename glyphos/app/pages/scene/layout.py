@@ -8,7 +8,7 @@ from bisect import bisect_right
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
-from ....scene.documents import Clip, Scene, Shot
+from ....scene.documents import Clip, Lane, Scene, Shot
 from ....scene.editing import Where
 
 NEAR = 1e-6
@@ -124,12 +124,16 @@ class Plan:
         return [s for system in self.systems for v in system.staves for s in v.spots]
 
 
+Known = dict[int, tuple[object, dict[int, Stave]]]  # staves of lanes, and what they were made of
+
+
 def lay_out(
     scene: Scene, whole: Callable[[Clip], float], length: float, width: float, sizes: Sizes, *,
-    zoom: float = 1.0, long: float | None = None,
+    zoom: float = 1.0, long: float | None = None, known: Known | None = None,
 ) -> Plan:  # fmt: skip
     """A page of at most `width` pixels. length: seconds of the scene. zoom: of the time, over 1 nearer.
-    long: one row alone that begins at a time, with all lanes; else time is wrapped in as many as it needs."""
+    long: one row alone that begins at a time, with all lanes; else time is wrapped in as many as it needs.
+    known: keeps staves of lanes until they are others."""
     room = max(60.0, width - sizes.margin - sizes.right)
     seconds = max(LEAST, room / (sizes.per_second * zoom))
     if long is None:
@@ -139,7 +143,9 @@ def lay_out(
     else:
         starts = [long]
     systems = [System(t, t + seconds, 0.0, sizes.margin, room) for t in starts]
-    _lay_clips(scene, whole, systems, seconds, every=long is not None)
+    _lay_clips(
+        scene, whole, systems, seconds, every=long is not None, known={} if known is None else known
+    )
     top = sizes.between / 2
     for system in systems:
         system.top = top
@@ -155,28 +161,41 @@ def lay_out(
 
 
 def _lay_clips(
-    scene: Scene, whole: Callable[[Clip], float], systems: Sequence[System], seconds: float, *, every: bool
+    scene: Scene, whole: Callable[[Clip], float], systems: Sequence[System], seconds: float, *, every: bool, known: Known
 ) -> None:  # fmt: skip
-    """Put every clip on the staves of the rows that it lies in."""
-    base = systems[0].start
+    """Put every clip on the staves of the rows that it lies in; lanes that are as they were stay."""
+    base, width, count = systems[0].start, systems[0].width, len(systems)
     for a, lane in enumerate(scene.lanes):
-        staves: dict[int, Stave] = {}
-        if every:
-            staves[0] = Stave(a, lane.speaks, 0.0, 0.0)
-        for b, clip in enumerate(lane.clips):
-            end = clip.start + clip.lasts(whole(clip))
-            first = max(0, int((clip.start - base + NEAR) // seconds))
-            last = min(len(systems) - 1, int((end - base - NEAR) // seconds))
-            for k in range(first, last + 1):
-                system = systems[k]
-                spot = Spot(
-                    (a, b), clip, system.x_at(max(clip.start, system.start)), system.x_at(min(end, system.end)),
-                    clip.start >= system.start - NEAR, end <= system.end + NEAR,
-                )  # fmt: skip
-                staves.setdefault(k, Stave(a, lane.speaks, 0.0, 0.0)).spots.append(spot)
-        for k, stave in staves.items():
-            stave.spots.sort(key=lambda s: s.left)
+        ends = tuple(c.start + c.lasts(whole(c)) for c in lane.clips)
+        key = (lane.clips, ends, lane.speaks, seconds, base, width, count, every)
+        found = known.get(a)
+        if found is None or found[0] != key:
+            found = known[a] = key, _staves(a, lane, ends, systems, seconds, every=every)
+        for k, stave in found[1].items():
             systems[k].staves.append(stave)
+
+
+def _staves(
+    number: int, lane: Lane, ends: Sequence[float], systems: Sequence[System], seconds: float, *, every: bool
+) -> dict[int, Stave]:  # fmt: skip
+    """The staves of a lane, by their rows."""
+    base = systems[0].start
+    staves: dict[int, Stave] = {}
+    if every:
+        staves[0] = Stave(number, lane.speaks, 0.0, 0.0)
+    for b, (clip, end) in enumerate(zip(lane.clips, ends, strict=True)):
+        first = max(0, int((clip.start - base + NEAR) // seconds))
+        last = min(len(systems) - 1, int((end - base - NEAR) // seconds))
+        for k in range(first, last + 1):
+            system = systems[k]
+            spot = Spot(
+                (number, b), clip, system.x_at(max(clip.start, system.start)), system.x_at(min(end, system.end)),
+                clip.start >= system.start - NEAR, end <= system.end + NEAR,
+            )  # fmt: skip
+            staves.setdefault(k, Stave(number, lane.speaks, 0.0, 0.0)).spots.append(spot)
+    for stave in staves.values():
+        stave.spots.sort(key=lambda s: s.left)
+    return staves
 
 
 def _brackets(shots: Sequence[Shot], system: System, length: float) -> list[Bracket]:

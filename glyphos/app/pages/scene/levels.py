@@ -47,6 +47,7 @@ class Levels(QWidget):
         self._change = change
         self._rows: list[Row] = []
         self._showing = False
+        self._looks: object = None
         self._inner = QWidget()
         self._grid = QGridLayout(self._inner)
         self._grid.setContentsMargins(16, 2, 12, 4)
@@ -65,6 +66,10 @@ class Levels(QWidget):
     def show_scene(self, scene: Scene | None) -> None:
         """Show the levels of a scene."""
         lanes = scene.lanes if scene is not None else ()
+        looks = [(x.name, x.gain, x.mute, x.solo, x.lock) for x in lanes]
+        if looks == self._looks:
+            return
+        self._looks = looks
         self._showing = True
         while len(self._rows) < len(lanes):
             self._add()

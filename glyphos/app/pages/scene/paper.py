@@ -1,11 +1,10 @@
-"""The score of a scene as a widget: shows rows of staves, and turns what hands do on it into wishes."""
+"""The score of a scene under a hand: what hands and keys do on it become wishes."""
 
 from __future__ import annotations
 
-from collections.abc import Collection
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -13,17 +12,13 @@ from PySide6.QtGui import (
     QDropEvent,
     QKeyEvent,
     QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QResizeEvent,
 )
 
 from ....scene.editing import Where
 from ...drawing.theme import Theme, scale
-from ...drawing.themed import Themed
-from .layout import Bracket, Plan, Spot, System, lay_out
-from .paint import ScenePainter, Shown, sizes
+from .layout import Bracket, Spot
+from .paint import sizes
+from .sheet import SceneSheet
 
 EDGE = 6.0  # pixels beside the end of a clip that take hold of it
 SLACK = 4.0  # pixels that a hand may tremble
@@ -41,8 +36,8 @@ class Grip:
     shot: int = -1
 
 
-class ScenePaper(Themed):
-    """Shows what it is told; asks for what is wanted."""
+class ScenePaper(SceneSheet):
+    """Asks for what is wanted."""
 
     chosen = Signal(object, str)  # a Where, or None; and how: "", "more"
     shot_chosen = Signal(int)
@@ -63,18 +58,7 @@ class ScenePaper(Themed):
 
     def __init__(self, theme: Theme) -> None:
         super().__init__(theme)
-        self.shown: Shown | None = None
-        self.plan: Plan | None = None
-        self.playhead = 0.0
-        self.span: tuple[float, float] | None = None
-        self.zoom = 1.0
-        self.long: float | None = None
         self.free = False  # Alt is held: nothing snaps
-        self._painter = ScenePainter(theme)
-        self._chosen: tuple[Where, ...] = ()
-        self._shot: int | None = None
-        self._fps = 24.0
-        self._length = 0.0
         self._grip: Grip | None = None
         self._pressed = QPointF()
         self._dragging = False
@@ -82,126 +66,6 @@ class ScenePaper(Themed):
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
         self.setAccessibleName("Score of the scene")
-
-    def sizeHint(self) -> QSize:
-        return QSize(700, int(self.plan.height) if self.plan else 300)
-
-    def _forget(self) -> None:
-        self._painter.theme = self.theme
-        self._painter.forget()
-        self.update()
-
-    # ---- what is shown ------------------------------------------------------------------------
-
-    def show_scene(self, shown: Shown | None, length: float, fps: float) -> None:
-        """Show a scene, or none."""
-        self.shown, self._length, self._fps = shown, length, fps
-        self.reflow()
-
-    def reflow(self) -> None:
-        """Lay everything out again."""
-        if self.shown is None:
-            self.plan = None
-        else:
-            size = sizes(scale())
-            self.plan = lay_out(self.shown.scene, self.shown.whole, self._length, self.width(), size, zoom=self.zoom, long=self.long)  # fmt: skip
-            height = int(self.plan.height)
-            if self.minimumHeight() != height:
-                self.setMinimumHeight(height)
-        self._describe()
-        self.update()
-
-    def show_chosen(self, chosen: Collection[Where], shot: int | None) -> None:
-        self._chosen, self._shot = tuple(chosen), shot
-        self._describe()
-        self.update()
-
-    def show_span(self, span: tuple[float, float] | None) -> None:
-        self.span = span
-        self.update()
-
-    def set_playhead(self, seconds: float) -> None:
-        if seconds != self.playhead:
-            before = self._playhead_rect()
-            self.playhead = seconds
-            self.update(before)
-            self.update(self._playhead_rect())
-
-    def _playhead_rect(self) -> QRect:
-        if self.plan is None:
-            return QRect()
-        system = self.plan.systems[self.plan.system_at(self.playhead)]
-        x = system.x_at(self.playhead)
-        return QRectF(x - 5, system.top - 4, 10, system.height + 8).toAlignedRect()
-
-    def rect_of(self, where: Where) -> QRectF | None:
-        """Where a clip begins on the page."""
-        for system in self.plan.systems if self.plan else ():
-            for stave in system.staves:
-                for spot in stave.spots:
-                    if spot.where == where:
-                        return QRectF(spot.left, stave.top, spot.right - spot.left, stave.height)
-        return None
-
-    def _describe(self) -> None:
-        if self.shown is None:
-            self.setAccessibleDescription("There is no scene yet")
-            return
-        words = []
-        for a, b in self._chosen:
-            clip = self.shown.scene.lanes[a].clips[b]
-            words.append(f"{self.shown.scene.lanes[a].name} at {clip.start:.2f} s")
-        self.setAccessibleDescription(
-            "Chosen: " + ", ".join(words) if words else "Nothing is chosen"
-        )
-
-    # ---- painting -----------------------------------------------------------------------------
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        try:
-            self._paint(painter, event.rect())
-        finally:  # a painter that is left open takes the window with it
-            painter.end()
-
-    def _paint(self, painter: QPainter, part: QRect) -> None:
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(part, self.theme.color("page"))
-        if self.plan is not None and self.shown is not None:
-            size = sizes(scale())
-            for system in self.plan.systems:
-                if system.top - 20 < part.bottom() and system.top + system.height + 20 > part.top():  # fmt: skip
-                    self._paint_span(painter, system)
-                    self._painter.system(
-                        painter, self.shown, self.plan, system, size, self._chosen, self._shot, self._fps
-                    )  # fmt: skip
-            self._paint_playhead(painter)
-        if self.hasFocus():
-            painter.setPen(QPen(self.theme.color("chosen"), 1))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.visibleRegion().boundingRect().adjusted(0, 0, -1, -1))
-
-    def _paint_span(self, painter: QPainter, system: System) -> None:
-        if self.span is None:
-            return
-        a, b = max(self.span[0], system.start), min(self.span[1], system.end)
-        if b > a:
-            color = self.theme.color("doubt")
-            color.setAlpha(40)
-            left, right = system.x_at(a), system.x_at(b)
-            painter.fillRect(QRectF(left, system.top, right - left, system.height), color)
-
-    def _paint_playhead(self, painter: QPainter) -> None:
-        assert self.plan is not None
-        system = self.plan.systems[self.plan.system_at(self.playhead)]
-        x = system.x_at(self.playhead)
-        if system.left - 1 <= x <= system.left + system.width + 1:
-            painter.setPen(QPen(self.theme.color("playhead"), 1.6))
-            painter.drawLine(QPointF(x, system.top), QPointF(x, system.top + system.height))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        if event.size().width() != event.oldSize().width():
-            self.reflow()
 
     # ---- hands --------------------------------------------------------------------------------
 
