@@ -207,13 +207,21 @@ class Filming:
 
     # ---- what is seen ---------------------------------------------------------------------------
 
+    def seen(self, frame: int) -> list[str]:
+        """Who is seen on a frame, from left to right."""
+        shot = self.scene.shot_at(frame / float(self.look.fps))
+        seen: list[str | None] = [s for s in shot.of if s in self.scene.speakers]
+        seen = seen or [self._speaking(frame)]
+        return sorted((s for s in seen if s is not None), key=lambda s: self.scene.place(s).right)
+
+    def speaks(self, speaker: str, frame: int) -> bool:
+        """Whether somebody speaks on a frame."""
+        return any(s.first <= frame < s.first + s.frames for s in self.said.get(speaker, ()))
+
     def picture(self, frame: int) -> Picture:
         """What is seen on a frame."""
         seconds = frame / float(self.look.fps)
-        shot = self.scene.shot_at(seconds)
-        seen: list[str | None] = [s for s in shot.of if s in self.scene.speakers]
-        seen = seen or [self._speaking(frame)]
-        there = sorted((s for s in seen if s is not None), key=lambda s: self.scene.place(s).right)
+        there = self.seen(frame)
         view = VIEWS[self.look.view] if self.look.view else camera_at(self.scene, seconds)
         columns: list[Ask | Drawn] = []
         for speaker in there:

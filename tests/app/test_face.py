@@ -95,7 +95,7 @@ class TheFace(Heads):
 
     def test_a_driver_that_dies_is_begun_again(self) -> None:
         self.wait(lambda: not self.face.drawn)
-        client = self.context.staging._client
+        client = self.context.staging._clients[0]
         client._process.kill()
         self.do("face-mouth")
         self.face.head.image = None

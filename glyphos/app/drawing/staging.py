@@ -15,6 +15,7 @@ from ...stage.messages import Ask, Request
 
 UNSEEN = 1e-5  # of a weight
 Then = Callable[[QImage | None, str], None]
+PAINTED = QImage.Format.Format_ARGB32_Premultiplied
 
 
 NOWHERE = (0.0, 0.0, 0.0, 0.0, 0.0)  # the view that shows it has a camera of its own
@@ -32,14 +33,19 @@ def worn(
 
 
 class Staging(QObject):
-    """One for the window; the process begins when the first picture is wished for."""
+    """One for the window; a process begins when the first picture is wished for, a second one when several
+    heads are to move at once."""
 
     trouble_changed = Signal(str)  # why heads cannot be shown
     _come = Signal(object, object, str)
 
     def __init__(self) -> None:
         super().__init__()
-        self._client: StageClient | None = None
+        self._clients: list[StageClient] = []
+        self._given: dict[
+            Hashable, tuple[int, int]
+        ] = {}  # views that wait: for whom, and their newest wish
+        self._wishes = 0
         self._trouble = ""
         self._closed = False
         self._come.connect(self._take, Qt.ConnectionType.QueuedConnection)
@@ -48,36 +54,47 @@ class Staging(QObject):
     def trouble(self) -> str:
         return self._trouble
 
-    def draw(self, view: Hashable, request: Request, then: Then) -> None:
-        """Draw for a view; only its newest wish counts."""
+    def draw(self, view: Hashable, request: Request, then: Then, *, process: int = 0) -> None:
+        """Draw for a view; only its newest wish counts. process: by which of them, unless another draws for
+        the view already."""
         if self._closed:
             return
-        if self._client is None:
-            self._client = StageClient()
-        self._client.draw(
-            view, request, lambda pixels, problem: self._come.emit(then, pixels, problem)
-        )
+        number = self._given.get(view, (process, 0))[0]
+        while len(self._clients) <= number:
+            self._clients.append(StageClient())
+        self._wishes += 1
+        wish = self._wishes
+        self._given[view] = (number, wish)
+        self._clients[number].draw(
+            view, request, lambda pixels, problem: self._come.emit((view, wish, then), pixels, problem)
+        )  # fmt: skip
 
     def drop(self, view: Hashable) -> None:
-        if self._client is not None:
-            self._client.drop(view)
+        self._given.pop(view, None)
+        for client in self._clients:
+            client.drop(view)
 
     def close(self) -> None:
-        """No more pictures; the process ends."""
+        """No more pictures; the processes end."""
         self._closed = True
-        if self._client is not None:
-            self._client.close()
+        for client in self._clients:
+            client.close()
 
-    def _take(self, then: Then, pixels: np.ndarray | None, problem: str) -> None:
+    def _take(
+        self, asked: tuple[Hashable, int, Then], pixels: np.ndarray | None, problem: str
+    ) -> None:
         if self._closed:
             return
-        client = self._client
-        if client is not None and client.trouble != self._trouble:
-            self._trouble = client.trouble
+        view, wish, then = asked
+        if self._given.get(view, (0, 0))[1] <= wish:
+            self._given.pop(view, None)
+        trouble = next((c.trouble for c in self._clients if c.trouble), "")
+        if trouble != self._trouble:
+            self._trouble = trouble
             self.trouble_changed.emit(self._trouble)
         image = None
         if pixels is not None:
             height, width = pixels.shape[:2]
-            image = QImage(pixels.tobytes(), width, height, QImage.Format.Format_RGBA8888)
-            image = image.copy()  # it owns its pixels
+            image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+            image = image.convertToFormat(PAINTED)  # it owns its pixels, as they are painted
         then(image, problem)

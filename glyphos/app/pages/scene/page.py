@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import (
@@ -21,6 +22,7 @@ from ....scene.editing import Where
 from ...drawing.pictures import Pictures
 from ...drawing.theme import Theme
 from ...model.context import Context
+from ...model.jobs import same
 from ...page import Command, Page
 from .commands import scene_commands
 from .desk import SceneDesk
@@ -30,6 +32,9 @@ from .paint import Shown, shot_text
 from .paper import ScenePaper
 from .side import Side
 from .stage import SceneStage
+
+if TYPE_CHECKING:  # it brings the solver with it
+    from ....handoff.filming import Filming
 
 EMPTY = (
     "A scene puts lines of several speakers in time. Choose lines in the list (V shows it), then "
@@ -54,6 +59,7 @@ class ScenePage(Page):
         self.visible = False
         self.line_wanted: Callable[[], object] = lambda: None  # to the page of a line
         self._seconds = 0.0
+        self._moment: tuple[Filming, Scene, int, bool] | None = None  # that is shown
         self.stage = SceneStage(context.staging, theme, self._pictures)
         self.paper = ScenePaper(theme)
         self.side = Side(context, theme, self.desk, self.making)
@@ -151,12 +157,25 @@ class ScenePage(Page):
         self._seconds = seconds
         film, scene = self._c.scenery.film, self._c.scenery.scene
         if film is None or scene is None:
+            self._moment = None
             self.stage.show_picture(None)
         else:
-            frame = min(int(seconds * float(film.look.fps) + 1e-6), max(0, film.frames - 1))
-            self.stage.show_picture(film.picture(frame), self._shot_said(scene, seconds))
+            self._show_frame(film, scene, seconds)
         self._keep_in_sight(seconds, moved)
         self.paper.set_playhead(seconds)
+
+    def _show_frame(self, film: Filming, scene: Scene, seconds: float) -> None:
+        """The picture of a moment; while it plays, who only listens may be a frame behind."""
+        frame = min(int(seconds * float(film.look.fps) + 1e-6), max(0, film.frames - 1))
+        playing = self._c.transport.playing
+        if same((film, scene, frame, playing), self._moment):
+            return
+        self._moment = (film, scene, frame, playing)
+        seen = film.seen(frame)
+        speaking = [k for k, s in enumerate(seen) if film.speaks(s, frame)]
+        less = [k for k in range(len(seen)) if playing and (frame + k) % 2 and k not in speaking]
+        said = self._shot_said(scene, seconds)
+        self.stage.show_picture(film.picture(frame), said, speaking=speaking, less=less)
 
     def _shot_said(self, scene: Scene, seconds: float) -> str:
         if not scene.shots:
@@ -335,6 +354,7 @@ class ScenePage(Page):
             return
         scenery, scene = self._c.scenery, self._c.scenery.scene
         there = scene is not None
+        self.stage.update()
         self.stage.empty = EMPTY if not there else "The scene is being prepared…"
         if scene is None:
             self.paper.show_scene(None, 0.0, 24.0)

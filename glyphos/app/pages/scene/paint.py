@@ -68,11 +68,13 @@ class ScenePainter:
 
     def system(
         self, painter: QPainter, shown: Shown, plan: Plan, system: System, size: Sizes,
-        chosen: Collection[Where], shot: int | None, fps: float,
+        chosen: Collection[Where], shot: int | None, fps: float, part: QRectF,
     ) -> None:  # fmt: skip
-        """One row: ruler, shots, staves."""
-        self._ruler(painter, system, size, fps)
+        """One row: ruler, shots, staves; what of it lies in a part of the page."""
+        self._ruler(painter, system, size, fps, part)
         for bracket in system.brackets:
+            if bracket.right < part.left() or bracket.left > part.right():
+                continue
             self._bracket(painter, shown.scene, bracket, system.top + size.ruler, size, bracket.number == shot)  # fmt: skip
         if system.staves:
             painter.setPen(QPen(self.theme.color("ink"), 1.3))
@@ -89,23 +91,22 @@ class ScenePainter:
                     painter.drawRoundedRect(box, 3, 3)
             painter.drawPixmap(QPointF(0, stave.top), self._stave(painter, shown, plan, system, stave, size))  # fmt: skip
 
-    def _ruler(self, painter: QPainter, system: System, size: Sizes, fps: float) -> None:
+    def _ruler(self, painter: QPainter, system: System, size: Sizes, fps: float, part: QRectF) -> None:  # fmt: skip
         painter.setFont(themes.sans(7.8))
         metrics = QFontMetricsF(painter.font())
         per = system.width / (system.end - system.start)
         step = next(s for s in (1 / fps, 0.1, 0.5, 1, 2, 5, 10, 30, 60, 1e9) if s * per > 90)
         first = int(np.ceil(system.start / step - 1e-6))
-        right = -1e9
+        painter.setPen(self.theme.color("faint"))
         for k in range(first, int(system.end / step + 1e-6) + 1):
             x = system.x_at(k * step)
-            text = clock(k * step, step < 1)
-            if x + metrics.horizontalAdvance(text) / 2 > system.left + system.width + size.right:
+            if not part.left() - 50 < x < part.right() + 50:
                 continue
-            left = max(x - metrics.horizontalAdvance(text) / 2, system.left - 6)
-            if left > right + 8:
-                painter.setPen(self.theme.color("faint"))
+            text = clock(k * step, step < 1)
+            wide = metrics.horizontalAdvance(text)
+            if x + wide / 2 <= system.left + system.width + size.right:
+                left = max(x - wide / 2, system.left - 6)
                 painter.drawText(QPointF(left, system.top + size.ruler - 5), text)
-                right = left + metrics.horizontalAdvance(text)
 
     def _bracket(
         self, painter: QPainter, scene: Scene, bracket: Bracket, top: float, size: Sizes, chosen: bool

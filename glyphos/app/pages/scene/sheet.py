@@ -152,7 +152,7 @@ class SceneSheet(Themed):
                 if system.top - 20 < part.bottom() and system.top + system.height + 20 > part.top():  # fmt: skip
                     self._paint_span(painter, system)
                     self._painter.system(
-                        painter, self.shown, self.plan, system, size, self._chosen, self._shot, self._fps
+                        painter, self.shown, self.plan, system, size, self._chosen, self._shot, self._fps, QRectF(part)
                     )  # fmt: skip
             self._paint_playhead(painter)
         if self.hasFocus():

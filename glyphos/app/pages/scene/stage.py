@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
+from functools import partial
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QImage,
@@ -28,6 +29,7 @@ from ...drawing.theme import Theme
 
 TURN, STEP, ZOOM = 0.4, 6.0, 1.12  # degrees a pixel and a key, of a step of the wheel
 KEYS = Qt.Key
+FIRST, OTHERS = 0, 1  # processes: whoever speaks need not wait for those who listen
 
 
 class SceneStage(QWidget):
@@ -46,13 +48,15 @@ class SceneStage(QWidget):
         self.picture: Picture | None = None
         self.said = ""  # over the picture
         self.empty = ""  # in place of one
-        self.image: QImage | None = None
+        self.images: list[QImage | None] = []  # of the columns that are heads
         self.problem = ""
         self._staging, self._pictures = staging, pictures
         self._drawn = DrawnPainter()
         self._opened: dict[str, Pictures | None] = {}
-        self._asked: object = None
-        self._heads = 0  # columns of the image
+        self._asked: list[object] = []
+        self._warm: set[str] = set()  # models that both processes know
+        self._speaking: tuple[int, ...] = ()
+        self._looks: object = None  # of all that is not a head
         self._hand: QPointF | None = None
         self._pressed = QPointF()
         self.setMinimumSize(240, 120)
@@ -68,52 +72,91 @@ class SceneStage(QWidget):
 
     # ---- what is shown ------------------------------------------------------------------------
 
-    def show_picture(self, picture: Picture | None, said: str = "") -> None:
-        """Show a frame, and what shot it is of."""
+    def show_picture(
+        self, picture: Picture | None, said: str = "", *, speaking: Collection[int] = (), less: Collection[int] = (),
+    ) -> None:  # fmt: skip
+        """Show a frame, and what shot it is of. speaking: columns that come first; less: those in which a
+        moment ago will do."""
         if picture is self.picture and said == self.said:
             return
         self.picture, self.said = picture, said
         self.open_pictures()
-        self._wish()
-        self.update()
+        self._speaking = tuple(speaking)
+        self._wish(less)
 
     def open_pictures(self) -> None:
         """Have the pictures of drawings that are to be seen; painting asks for nothing."""
         columns = self.picture.columns if self.picture is not None else ()
         self._opened = {c.folder: self._pictures(c.folder) for c in columns if isinstance(c, Drawn)}
-        self.update()
+        looks = (
+            len(columns),
+            self.said,
+            [c for c in columns if isinstance(c, Drawn)],
+            list(map(id, self._opened.values())),
+        )
+        if looks != self._looks:  # heads are painted when their pictures come
+            self._looks = looks
+            self.update()
 
-    def _asks(self) -> list[Ask]:
+    def _wish(self, less: Collection[int] = ()) -> None:
+        """Ask for what is not shown yet, each head by itself: the one that speaks need not wait for others."""
         columns = self.picture.columns if self.picture is not None else ()
-        return [c for c in columns if isinstance(c, Ask)]
-
-    def _wish(self) -> None:
-        asks = self._asks()
-        if self.picture is None or not asks or not self.isVisible():
+        if self.picture is None or not self.isVisible():
             return
-        ratio = self.devicePixelRatioF()
-        across = max(1, len(self.picture.columns))
-        wide = max(16, round(self.width() * ratio / across))
-        size = (wide * len(asks), max(16, round(self.height() * ratio)))
+        ratio, across = self.devicePixelRatioF(), max(1, len(columns))
+        size = (
+            max(16, round(self.width() * ratio / across)),
+            max(16, round(self.height() * ratio)),
+        )
         ground = self.picture.background if self.picture.background in BACKGROUNDS else "none"
-        request = Request(asks, size, ground if ground != "none" else self.theme.name, False)
-        key = (request.asks, size, request.background)
-        if key != self._asked:
-            self._asked = key
-            count = len(asks)
-            self._staging.draw(
-                self, request, lambda image, problem: self._take(image, problem, count)
-            )
+        ground = ground if ground != "none" else self.theme.name
+        while len(self._asked) < len(columns):
+            self._asked.append(None)
+            self.images.append(None)
+        for k, column in enumerate(columns):
+            wide, high = self._room(k, across).width(), self.height()
+            size = (max(16, round(wide * ratio)), max(16, round(high * ratio)))
+            if not isinstance(column, Ask) or (k in less and self._alike(k, column, size, ground)):
+                continue
+            key = (column, size, ground)
+            if key != self._asked[k]:
+                self._asked[k] = key
+                request = Request([column], size, ground, False)
+                then = partial(self._take, k, column.model, across)
+                first = across == 1 or k in self._speaking
+                self._staging.draw((self, k), request, then, process=FIRST if first else OTHERS)
+                if across > 1 and column.model not in self._warm:  # it will be wanted there as well
+                    self._warm.add(column.model)
+                    other = OTHERS if first else FIRST
+                    self._staging.draw(
+                        (self, column.model), request, lambda *_: None, process=other
+                    )
 
-    def _take(self, image: QImage | None, problem: str, heads: int) -> None:
+    def _room(self, k: int, across: int) -> QRect:
+        """A column, in whole pixels, so that nothing is scaled."""
+        left, right = (round(self.width() * j / across) for j in (k, k + 1))
+        return QRect(left, 0, right - left, self.height())
+
+    def _alike(self, k: int, column: Ask, size: tuple[int, int], ground: str) -> bool:
+        """Whether what was asked last is the same head, seen from the same place."""
+        asked = self._asked[k]
+        if not isinstance(asked, tuple) or asked[1:] != (size, ground):
+            return False
+        return bool((asked[0].model, asked[0].camera) == (column.model, column.camera))
+
+    def _take(self, k: int, model: str, across: int, image: QImage | None, problem: str) -> None:
+        columns = self.picture.columns if self.picture is not None else ()
+        column = columns[k] if k < len(columns) else None
+        if len(columns) != across or not isinstance(column, Ask) or column.model != model:
+            return  # of a shot before
         self.problem = problem
-        self.image, self._heads = image, heads
-        self.update()
+        self.images[k] = image
+        self.update(self._room(k, across))
         self.shown.emit()
 
     # ---- painting -----------------------------------------------------------------------------
 
-    def paintEvent(self, _: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         ground = self.picture.background if self.picture is not None else self.theme.name
         painter.fillRect(self.rect(), QColor(*BACKGROUNDS[ground if ground in ("paper", "night") else self.theme.name]))  # fmt: skip
@@ -124,35 +167,33 @@ class SceneStage(QWidget):
                 self.rect().adjusted(24, 16, -24, -16), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.empty
             )  # fmt: skip
         else:
-            self._columns(painter, self.picture)
+            self._columns(painter, self.picture, event.rect())
             self._say(painter)
         if self.hasFocus():
             painter.setPen(self.theme.color("chosen"))
             painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
         painter.end()
 
-    def _columns(self, painter: QPainter, picture: Picture) -> None:
+    def _columns(self, painter: QPainter, picture: Picture, part: QRect) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        wide, head = self.width() / max(1, len(picture.columns)), 0
+        across = max(1, len(picture.columns))
         for k, column in enumerate(picture.columns):
-            room = QRectF(k * wide, 0, wide, self.height())
+            room = self._room(k, across)
+            if not room.intersects(part):
+                continue
             if isinstance(column, Drawn):
                 pictures = self._opened.get(column.folder)
                 if pictures is not None:
                     high = 0.04 * self.height()
                     self._drawn.paint(
-                        painter, column.view, pictures, column.mouth, dict(column.states), room.adjusted(8, high, -8, -high)
+                        painter, column.view, pictures, column.mouth, dict(column.states), QRectF(room).adjusted(8, high, -8, -high)
                     )  # fmt: skip
-            elif self.image is not None and head < self._heads:
-                part = self.image.width() / self._heads
-                painter.drawImage(
-                    room, self.image, QRectF(head * part, 0, part, self.image.height())
-                )
-                head += 1
+            elif k < len(self.images) and (image := self.images[k]) is not None:
+                painter.drawImage(room, image)
             elif self.problem:
                 painter.setPen(self.theme.color("faint"))
                 painter.drawText(
-                    room.toRect().adjusted(12, 12, -12, -12), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.problem
+                    room.adjusted(12, 12, -12, -12), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.problem
                 )  # fmt: skip
 
     def _say(self, painter: QPainter) -> None:
@@ -174,7 +215,7 @@ class SceneStage(QWidget):
         self._wish()
 
     def showEvent(self, _: object) -> None:
-        self._asked = None
+        self._asked = [None] * len(self._asked)
         self._wish()
 
     # ---- hands --------------------------------------------------------------------------------
