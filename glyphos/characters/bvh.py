@@ -23,9 +23,48 @@ class _Joint:
     first: int = 0
 
 
+@dataclass(frozen=True)
+class Body:
+    """A recorded motion of a skeleton: times (n,), and by each joint's name its own turns (n) against the
+    first frame, about the axes of the world as they lie there."""
+
+    times: np.ndarray
+    turns: dict[str, Rotation]
+
+
+def read_body(data: bytes, name: str) -> Body:
+    """All joints of a clip. DocumentError, one sentence, for what is no BVH."""
+    joints, values, step = _clip(data, name)
+    made = {}
+    for k, joint in enumerate(joints):
+        above = joint.parent
+        own = _turns(joints, k, values)
+        local = own if above < 0 else _turns(joints, above, values).inv() * own
+        first = own[0]
+        made[joint.name] = first * (local[0].inv() * local) * first.inv()
+    return Body(np.arange(len(values)) * step, made)
+
+
 def read_bvh(data: bytes, name: str) -> tuple[Layer, list[str]]:
     """Turns of the head against its first frame, and which joint was taken for it. DocumentError, one
     sentence, for what is no BVH."""
+    joints, values, step = _clip(data, name)
+    head = next((k for k, j in enumerate(joints) if "head" in j.name.lower()), 0)
+    turns = _turns(joints, head, values)
+    angles = (turns[0].inv() * turns).as_euler("YXZ", degrees=True)
+    known = face_channels()
+    curves = {
+        n: np.clip(sign * angles[:, k], known[n].low, known[n].high)
+        for n, k, sign in (("head_yaw", 0, -1), ("head_pitch", 1, -1), ("head_roll", 2, 1))
+    }
+    times = np.asarray(np.arange(len(values)) * step, np.float64)
+    return Layer(times, curves, replaces=True), [
+        f"the joint “{joints[head].name}” is taken for the head"
+    ]
+
+
+def _clip(data: bytes, name: str) -> tuple[list[_Joint], np.ndarray, float]:
+    """The skeleton, values of its channels (frames, channels), and seconds of a frame."""
     text = data.decode("utf-8", "replace")
     joints, rest = _joints(text, name)
     found = re.match(r"\s*Frames:\s*(\d+)\s+Frame Time:\s*([0-9.eE+-]+)\s*([\s\S]*)", rest)
@@ -44,18 +83,7 @@ def read_bvh(data: bytes, name: str) -> tuple[Layer, list[str]]:
         or not np.isfinite(values).all()
     ):
         raise DocumentError(f"The motion of {name} does not have {frames} rows of {width} numbers.")
-    head = next((k for k, j in enumerate(joints) if "head" in j.name.lower()), 0)
-    turns = _turns(joints, head, values.reshape(frames, width))
-    angles = (turns[0].inv() * turns).as_euler("YXZ", degrees=True)
-    known = face_channels()
-    curves = {
-        n: np.clip(sign * angles[:, k], known[n].low, known[n].high)
-        for n, k, sign in (("head_yaw", 0, -1), ("head_pitch", 1, -1), ("head_roll", 2, 1))
-    }
-    times = np.asarray(np.arange(frames) * step, np.float64)
-    return Layer(times, curves, replaces=True), [
-        f"the joint “{joints[head].name}” is taken for the head"
-    ]
+    return joints, values.reshape(frames, width), step
 
 
 def _joints(text: str, name: str) -> tuple[list[_Joint], str]:

@@ -23,7 +23,7 @@ from .fitting.reference import reference
 from .fitting.stack import Floats, Stack, stacked
 from .fitting.wearing import wear
 from .fittings import OPPOSITE, Fitting
-from .head import Head
+from .head import Doubles, Head
 from .models.looking import TURNS
 
 FOLLOWS = 0.85  # correlation, below which a gesture is said to follow in part
@@ -49,6 +49,9 @@ class Dress:
     turns: Mapping[str, Floats] = field(
         default_factory=dict
     )  # of head and gaze, degrees, for nodes
+    bones: Mapping[int, Doubles] = field(
+        default_factory=dict
+    )  # turns (frames, 3, 3) of nodes in their own space, of a body that was recorded
 
     @property
     def frames(self) -> int:

@@ -10,30 +10,34 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
 
-from ..characters.recorded import open_layer
+from ..characters.head import Doubles
 from ..errors import DocumentError, SaveError
 from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
 from ..progress import Progress, share
-from ..scene.acting import Recorded, Said, acted, as_acted
+from ..scene.acting import Said, acted, as_acted
 from ..scene.camera import camera_at
 from ..scene.documents import Clip, Scene, check_scene, overlaps, scene_length
 from ..scene.made import Spoken, scene_of
 from ..scene.mix import RATE, Part, Sound, mixed, normalised
 from ..scene.mix import limited as peaks_kept
 from ..scene.movie import Film
-from ..scene.moving import laid, until
 from ..scene.picture import Drawn, Picture
 from ..speech.reading import AudioInfo, Phrase, Reading, Word
 from ..stage.messages import Ask
 from ..stage.views import VIEWS
+from .bodies import Moving, bones_of, moving
 from .kept import Kept
 from .worn import DrawingsWorn, Worn, head_worn
+
+if TYPE_CHECKING:  # it brings all of the solver with it
+    from ..characters.dressing import Dress, Dressed
 
 CAPTIONS = ("none", "burnt", "track", "file")
 ENDS_AT_WORD = 0.4  # seconds that words are read on after they were said
@@ -176,19 +180,30 @@ class Filming:
     @cached_property
     def faces(self) -> dict[str, Motion]:
         """The motion of every speaker over the whole film."""
-        heads = {s: self.recorded(s) for s in self.scene.speakers}
+        heads = {s: [m.recorded for m in own] for s, own in self._moving.items()}
         return acted(self.scene, self.said, self.frames, self.look.fps, heads)
 
-    def recorded(self, speaker: str) -> list[Recorded]:
-        """Recorded motions that lie on a speaker's head; DocumentError where one cannot be read."""
-        made, fps = [], float(self.look.fps)
-        for lane in self.scene.lanes:
-            for move in lane.moves if lane.speaks and lane.name == speaker else ():
-                layer, _ = open_layer(self.production.folder / move.file)
-                end = until(lane.moves, move, self.frames / fps)
-                own = laid(move, float(layer.times[-1]), end, self.frames, fps)
-                made.append(Recorded(own, layer.times, layer.curves))
+    def dress(self, speaker: str) -> tuple[Dressed, Dress]:
+        """The head of a speaker and the curves of its own channels over the whole film."""
+        character = self.production.character_for(speaker)
+        dressed = self.kept.dressed(character, self.production.model_path(character))
+        return dressed, replace(dressed.wear(self.faces[speaker]), bones=self.bones(speaker))
+
+    @cached_property
+    def _moving(self) -> dict[str, list[Moving]]:
+        """Recorded motions of bodies on each speaker."""
+        made, fps = {}, float(self.look.fps)
+        for speaker in {x.name for x in self.scene.lanes if x.moves}:
+            character = self.production.character_for(speaker)
+            head = None
+            if character.drawings is None:
+                head = self.kept.dressed(character, self.production.model_path(character)).head
+            made[speaker] = moving(self.scene, speaker, self.production.folder, head, self.frames, fps)  # fmt: skip
         return made
+
+    def bones(self, speaker: str) -> dict[int, Doubles]:
+        """Turns (frames, 3, 3) of bones that recorded motions drive by their names."""
+        return bones_of(self._moving.get(speaker, ()), self.frames)
 
     @cached_property
     def _worn(self) -> dict[str, Worn]:
@@ -198,7 +213,7 @@ class Filming:
         character, face = self.production.character_for(speaker), self.faces[speaker]
         if character.drawings is None:
             model = self.production.model_path(character)
-            return head_worn(character, model, self.kept.dressed(character, model), face)
+            return head_worn(character, model, self.kept.dressed(character, model), face, self.bones(speaker))  # fmt: skip
         clips = [c for c in self.clips(speaker) if c.line in self.motions]
         lines = list(zip(self.said[speaker], map(self.line, clips), strict=True))
         return DrawingsWorn(

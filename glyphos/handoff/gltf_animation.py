@@ -221,6 +221,11 @@ def turned_nodes(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray
             matrices[node] = before @ moved
             if any(shift):
                 shifted.add(node)
+    for node, turn in dress.bones.items():
+        before = matrices.get(node, np.tile(head.nodes[node].matrix, (dress.frames, 1, 1)))
+        moved = np.tile(np.eye(4), (dress.frames, 1, 1))
+        moved[:, :3, :3] = turn
+        matrices[node] = before @ moved
     found: list[tuple[int, tuple[str, NDArray[np.float64]]]] = []
     for node, made in matrices.items():
         scale = np.maximum(np.linalg.norm(made[:, :3, :3], axis=1, keepdims=True), 1e-12)

@@ -39,10 +39,9 @@ def save_scene_gltf(filming: Filming, path: Path, *, progress: Progress | None =
         if character.drawings is not None:
             said.append(f"{speaker} is drawn and has no model to be written.")
             continue
-        model = filming.production.model_path(character)
-        dressed = filming.kept.dressed(character, model)
+        dressed, dress = filming.dress(speaker)
         try:
-            data = to_glb(dressed.wear(filming.faces[speaker]), dressed, Handing(name=filming.scene.slug))  # fmt: skip
+            data = to_glb(dress, dressed, Handing(name=filming.scene.slug))
         except SaveError as error:
             said.append(f"{speaker}: {error}")
             continue

@@ -74,8 +74,7 @@ def _head(filming: Filming, speaker: str, beside: Path) -> tuple[bytes, float, A
     character = filming.production.character_for(speaker)
     if character.drawings is not None:
         raise SaveError("is drawn and has no model to be written.")
-    dressed = filming.kept.dressed(character, filming.production.model_path(character))
-    dress = dressed.wear(filming.faces[speaker])
+    dressed, dress = filming.dress(speaker)
     framing = framing_from(dressed.framing) or framing_of(dressed.head, points_of(dressed.head))
     size = 1.0 if HEADS[0] <= framing.size <= HEADS[1] else USUAL / framing.size
     model = dressed.head.path

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Protocol
 
 from ..characters.drawings.documents import Drawings
 from ..characters.drawings.sheet import Sheet, sheet_of
+from ..characters.head import Doubles
 from ..motion.curve import Motion
 from ..production.documents import Character, Line
 from ..scene.acting import Said
@@ -41,16 +42,21 @@ class HeadWorn:
         values = dict(zip(self.face.names, self.face.values[frame].tolist(), strict=True))
         weights = self.dress.weights(frame) if self.dress is not None else {}
         seen = (camera.azimuth, camera.elevation, camera.near, camera.lift, camera.back)
-        return Ask(self.model, seen, self.poses, values, weights, self.framing)
+        bones = (
+            {n: tuple(t[frame].ravel().tolist()) for n, t in self.dress.bones.items()}
+            if self.dress
+            else {}
+        )
+        return Ask(self.model, seen, self.poses, values, weights, self.framing, bones=bones)
 
 
-def head_worn(character: Character, model: str, dressed: Dressed, face: Motion) -> HeadWorn:
-    """A head of ours or of a file, fitted as its character says."""
+def head_worn(character: Character, model: str, dressed: Dressed, face: Motion, bones: Mapping[int, Doubles]) -> HeadWorn:  # fmt: skip
+    """A head of ours or of a file, fitted as its character says. bones: turns of its nodes, frame by frame."""
     from ..characters.fittings import Fitting
 
     poses = str(Path(model).parent / character.poses) if character.poses else ""
     plain = dressed.own and character.fitting == Fitting()
-    dress = None if plain else dressed.wear(face)
+    dress = None if plain else replace(dressed.wear(face), bones=bones)
     return HeadWorn(face, model, poses, tuple(dressed.framing), dress)
 
 

@@ -13,7 +13,8 @@ LENGTH = struct.Struct("<I")
 
 class Ask(msgspec.Struct):
     """One head as it is to be seen. model: a file, or one of ours by name. values: of our channels,
-    for a head that says what they do. weights: of its own channels, for any other. framing: where its face is (`views.framing_from`)."""
+    for a head that says what they do. weights: of its own channels, for any other. framing: where its face is (`views.framing_from`).
+    bones: turns of nodes in their own space, nine numbers row by row."""
 
     model: str
     camera: tuple[float, float, float, float, float]
@@ -24,6 +25,7 @@ class Ask(msgspec.Struct):
     mirror: bool = False
     wire: bool = False
     through: bool = False
+    bones: dict[int, tuple[float, ...]] = {}
 
 
 class Request(msgspec.Struct):

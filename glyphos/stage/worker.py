@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Mapping
 from pathlib import Path
 from typing import IO, Any
 
@@ -13,7 +14,7 @@ import numpy as np
 
 from ..characters.head import Head
 from ..characters.models.opening import open_head
-from ..characters.posing import played
+from ..characters.posing import Turns, played
 from ..errors import GlyphosError, sentence
 from .messages import Reply, Request, receive, send
 from .renderer import Shot, Stage
@@ -48,12 +49,24 @@ def draw(stage: Stage, heads: Heads, request: Request) -> Any:
     for ask in request.asks:
         head = heads.get(ask.model, ask.poses)
         weights, turns = played(head, ask.values)
+        if ask.bones:
+            turns = with_bones(turns, ask.bones)
         if head.rig is None or ask.weights:
             weights = ask.weights
         camera = Camera(*ask.camera)
         framing = framing_from(ask.framing)
         shots.append(Shot(head, weights, turns, camera, ask.mirror, ask.wire, ask.through, framing))
     return stage.draw(shots, request.size, background=request.background, fine=request.fine)
+
+
+def with_bones(turns: Turns, bones: Mapping[int, tuple[float, ...]]) -> Turns:
+    """Turned nodes with those that a recorded body turns."""
+    made = dict(turns)
+    for node, numbers in bones.items():
+        turn = np.eye(4)
+        turn[:3, :3] = np.reshape(numbers, (3, 3))
+        made[node] = made.get(node, np.eye(4)) @ turn
+    return made
 
 
 def main(source: IO[bytes], sink: IO[bytes]) -> None:

@@ -18,7 +18,7 @@ from ...production.documents import Line
 from ...production.history import Step
 from ...production.kinds import Key, scene_key
 from ...rates import frame_rate
-from ...scene.documents import Clip, Scene, overlaps, scene_length
+from ...scene.documents import Clip, Move, Scene, overlaps, scene_length
 from ...scene.mix import RATE, Mixer, Sound
 from .document import Document
 from .jobs import Jobs, Told, same
@@ -62,6 +62,7 @@ class Scenery(QObject):
         self._lent = ""  # the scene that the transport stands in
         self._problems: dict[str, str] = {}
         self._facts: dict[str, Fact] = {}
+        self._motions: dict[str, float] = {}  # how long recorded motions are
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
@@ -112,6 +113,11 @@ class Scenery(QObject):
     def sound(self, clip: Clip) -> Sound | None:
         """What a clip is cut from, if it has been read: (n,) or (n, 2) at the rate of the mix."""
         return self._fact(clip).sound
+
+    def lasts(self, move: Move) -> float:
+        """Seconds of a recorded motion; 0 where it cannot be used, or nobody knows yet."""
+        whole = max(0.0, self._motions.get(move.file, 0.0) - move.cut)
+        return min(move.length, whole) if move.length else whole
 
     def _fact(self, clip: Clip) -> Fact:
         """What is known of what a clip is cut from; found once, until something changes."""
@@ -262,14 +268,16 @@ class Scenery(QObject):
     def _begin(self, playable: Scene, wish: tuple[object, ...], known: Filming | None) -> None:
         production, kept, fps = self._document.production, self.kept, self.fps
 
-        def work(told: Told) -> tuple[Filming, dict[str, str]]:
+        def work(told: Told) -> tuple[Filming, dict[str, str], dict[str, float]]:
+            from ...characters.recorded import open_layer
             from ...handoff.filming import Filming, Look
 
             problems: dict[str, str] = {}
+            motions: dict[str, float] = {}
             lanes = []
             for k, lane in enumerate(playable.lanes):
                 told(0.5 * k / len(playable.lanes))
-                clips = []
+                clips, moves = [], []
                 for clip in lane.clips:
                     line = production.line(clip.line) if clip.line else None
                     path = production.audio_path(line) if line else production.folder / clip.audio
@@ -278,14 +286,26 @@ class Scenery(QObject):
                         clips.append(clip)
                     except GlyphosError as error:
                         problems[str(path)] = str(error)
-                lanes.append(msgspec.structs.replace(lane, clips=tuple(clips)))
+                for move in lane.moves:
+                    path = production.folder / move.file
+                    try:
+                        motions[move.file] = float(open_layer(path)[0].times[-1])
+                        moves.append(move)
+                    except GlyphosError as error:
+                        problems[str(path)] = str(error)
+                lanes.append(msgspec.structs.replace(lane, clips=tuple(clips), moves=tuple(moves)))
             scene = msgspec.structs.replace(playable, lanes=tuple(lanes))
-            made = known.differently(scene) if known is not None else Filming(scene, production, Look(fps), kept)  # fmt: skip
+            made = (
+                known.differently(scene)
+                if known is not None
+                else Filming(scene, production, Look(fps), kept)
+            )
             made.prepare(lambda share: told(0.5 + 0.5 * share))
-            return made, problems
+            return made, problems, motions
 
-        def apply(done: tuple[Filming, dict[str, str]]) -> None:
+        def apply(done: tuple[Filming, dict[str, str], dict[str, float]]) -> None:
             self._problems = done[1]
+            self._motions = done[2]
             self._facts.clear()
             self._take(done[0], wish)
             self.sounds_changed.emit()

@@ -305,6 +305,18 @@ class SceneDesk(QObject):
         moves = (*scene.lanes[lane].moves, move)
         self.keep(f"Move {scene.lanes[lane].name} by {path.name}", editing.with_lane(scene, lane, moves=moves))  # fmt: skip
 
+    def change_motion(self, lane: int, number: int, **values: object) -> None:
+        """A recorded motion that is looped, weaker, added or in place of the head's own."""
+        scene = self.need()
+        moves = list(scene.lanes[lane].moves)
+        moves[number] = msgspec.structs.replace(moves[number], **values)
+        self.keep("Change a head motion", editing.with_lane(scene, lane, moves=tuple(moves)))
+
+    def drop_motion(self, lane: int, number: int) -> None:
+        scene = self.need()
+        moves = [m for k, m in enumerate(scene.lanes[lane].moves) if k != number]
+        self.keep("Take a head motion away", editing.with_lane(scene, lane, moves=tuple(moves)))
+
     def rename(self, name: str) -> None:
         self.keep("Name the scene", msgspec.structs.replace(self.need(), name=name))
 

@@ -28,6 +28,7 @@ from .commands import scene_commands
 from .desk import SceneDesk
 from .layout import Bracket
 from .making import Making
+from .menu import fill_menu
 from .paint import Shown, shot_text
 from .paper import ScenePaper
 from .side import Side
@@ -333,15 +334,7 @@ class ScenePage(Page):
 
     def _menu(self, at: QPoint, seconds: float) -> None:
         menu = QMenu(self._root)
-        known = {c.name: c for c in self.commands()}
-        names = ("open trim-start trim-end untrim split delete - mute solo lock - motion" if self.desk.chosen else
-                 "delete - shot" if self.desk.shot is not None else "add bed shot - stand loop")  # fmt: skip
-        for name in names.split():
-            if name == "-":
-                menu.addSeparator()
-            else:
-                command = known[f"scene-{name}"]
-                menu.addAction(command.text, partial(self._c.talk.try_to, command.run))
+        fill_menu(menu, self._c, self.desk, self.commands())
         self._c.transport.seek(seconds)
         menu.aboutToHide.connect(menu.deleteLater)
         menu.popup(at)
@@ -359,7 +352,9 @@ class ScenePage(Page):
         if scene is None:
             self.paper.show_scene(None, 0.0, 24.0)
         else:
-            shown = Shown(scene, scenery.whole, scenery.line, scenery.sound, scenery.problem)
+            shown = Shown(
+                scene, scenery.whole, scenery.line, scenery.sound, scenery.problem, scenery.lasts
+            )
             self.paper.show_scene(shown, scenery.length, float(scenery.fps))
         self.side.show_scene(scene)
         self._show_chosen()

@@ -11,9 +11,10 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPen, QPixmap
 
 from ....production.documents import Line
-from ....scene.documents import Clip, Scene
+from ....scene.documents import Clip, Lane, Move, Scene
 from ....scene.editing import Where
 from ....scene.mix import RATE, Sound
+from ....scene.moving import until
 from ....speech.reading import Word
 from ...drawing import theme as themes
 from ...drawing.ribbon import envelope, rgb, wave_image
@@ -35,6 +36,7 @@ class Shown:
     line: Callable[[Clip], Line | None]
     sound: Callable[[Clip], Sound | None]
     problem: Callable[[Clip], str]
+    lasts: Callable[[Move], float]
 
 
 def sizes(theme_scale: float) -> Sizes:
@@ -142,7 +144,7 @@ class ScenePainter:
         key = (
             self.theme.name, ratio, plan.width, system.start, system.end, lane.name, lane.speaks, lane.mute, lane.solo,
             lane.lock, self.color(shown.scene, stave.lane).rgb(), stave.height, size, tuple((s.clip, s.left, s.right) for s in stave.spots),
-            sounds, readings, problems,
+            sounds, readings, problems, tuple((m, shown.lasts(m)) for m in lane.moves),
         )  # fmt: skip
         made = self._kept.get(key)
         if made is None:
@@ -172,8 +174,32 @@ class ScenePainter:
         rights = [s.left for s in stave.spots[1:]] + [system.left + system.width]
         for spot, after in zip(stave.spots, rights, strict=False):
             self._clip(painter, shown, system, spot, after, size, color, base, faint, ratio)
+        for move in lane.moves:
+            self._move(painter, shown, system, lane, move, base + 2, color)
         painter.end()
         return QPixmap.fromImage(image)
+
+    def _move(
+        self, painter: QPainter, shown: Shown, system: System, lane: Lane, move: Move, y: float, color: QColor
+    ) -> None:  # fmt: skip
+        """A recorded motion of the head, under the rule."""
+        lasts = shown.lasts(move)
+        end = until(lane.moves, move, 1e9)
+        end = end if move.loop else min(end, move.start + lasts)
+        a, b = max(move.start, system.start), min(end, system.end)
+        if b <= a:
+            return
+        left, right = system.x_at(a), system.x_at(b)
+        pen = QPen(self.theme.color("playhead") if not lasts else color, 1.2)
+        pen.setStyle(Qt.PenStyle.DashDotLine)
+        painter.setPen(pen)
+        painter.drawLine(QPointF(left, y + 5), QPointF(right, y + 5))
+        painter.setFont(themes.sans(6.5))
+        text = f"{'↻' if move.loop else '→'} head: {move.file.rsplit('/', 1)[-1]}"
+        metrics = QFontMetricsF(painter.font())
+        box = QRectF(left + 6, y + 1, metrics.horizontalAdvance(text) + 6, metrics.height())
+        painter.fillRect(box, self.theme.color("page"))
+        painter.drawText(QPointF(left + 9, y + 5 + metrics.capHeight() / 2), text)
 
     def _name(self, painter: QPainter, scene: Scene, stave: Stave, size: Sizes, color: QColor) -> None:  # fmt: skip
         lane = scene.lanes[stave.lane]
