@@ -137,7 +137,7 @@ def export(
     production: Folder,
     name: Annotated[str, typer.Argument(help="Slug of a scene.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="Folder to write into.")],
-    what: Annotated[list[str] | None, typer.Option(help="mix, stems, captions, curves, otio (may be given again); else all.")] = None,
+    what: Annotated[list[str] | None, typer.Option(help="mix, stems, captions, curves, otio, gltf, usd (may be given again); else all.")] = None,
     loudness: Annotated[float | None, typer.Option(help="Loudness of the mix in LUFS; else levels stay.")] = None,
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
 ) -> None:  # fmt: skip
@@ -154,5 +154,48 @@ def export(
     scene = _scene_of(shown, name)
     filming = Filming(scene, shown, Look(frame_rate(fps or shown.header.fps), loud=loudness))
     with progress(f"Writing {scene.name}") as told:
-        for path in export_scene(filming, output, what or EXPORTS, progress=told):
-            messages.print(f"written to {path}", markup=False)
+        left: list[str] = []
+        made = export_scene(filming, output, what or EXPORTS, progress=told, said=left)
+    for one in dict.fromkeys(left):
+        messages.print(f"! {one}", markup=False)
+    for path in made:
+        messages.print(f"written to {path}", markup=False)
+
+
+@app.command()
+def motion(
+    production: Folder,
+    name: Annotated[str, typer.Argument(help="Slug of a scene.")],
+    speaker: Annotated[str, typer.Argument(help="Whose head it is to move.")],
+    source: Annotated[Path, typer.Argument(help="A recorded motion of a body (BVH).")],
+    at: Annotated[float, typer.Option(help="When it begins in the scene, in seconds.")] = 0.0,
+    cut: Annotated[float, typer.Option(help="Seconds left out at its beginning.")] = 0.0,
+    length: Annotated[float, typer.Option(help="Seconds of it; else all there is.")] = 0.0,
+    loop: Annotated[bool, typer.Option("--loop", help="Again and again, until the next or the end.")] = False,
+    share: Annotated[float, typer.Option(help="How much of it, 0 to 1.")] = 1.0,
+    added: Annotated[bool, typer.Option("--added", help="Added to how the head moves by itself, not in place of it.")] = False,
+) -> None:  # fmt: skip
+    """Lay a recorded motion on a speaker's head; where a head has bones of its names, on those."""
+    from ..errors import DocumentError
+    from ..production.kinds import scene_key
+    from ..production.scenes import motion_brought_in
+    from ..production.store import Store
+    from ..scene.documents import Move, check_scene
+    from ..scene.editing import with_lane
+
+    store = Store.open(production)
+    try:
+        scene = _scene_of(store.production, name)
+        lane = next((k for k, x in enumerate(scene.lanes) if x.speaks and x.name == speaker), None)
+        if lane is None:
+            raise DocumentError(f"Nobody called “{speaker}” speaks in {scene.name}; there are {', '.join(scene.speakers)}.")  # fmt: skip
+        move = Move("motion.bvh", at, cut, length, loop, share, not added)
+        made = with_lane(scene, lane, moves=(*scene.lanes[lane].moves, move))
+        check_scene(made)
+        kept = motion_brought_in(store.production.folder, source)
+        moves = (*scene.lanes[lane].moves, Move(kept, at, cut, length, loop, share, not added))
+        store.keep({scene_key(scene.slug): with_lane(scene, lane, moves=moves)})
+        store.settle()
+    finally:
+        store.close()
+    messages.print(f"{source.name} moves {speaker} in {scene.name}, kept as {kept}", markup=False)

@@ -112,13 +112,16 @@ class Making:
         what = EXPORTS if chosen == "everything" else (chosen,)
         filming = Filming(scene, self._c.document.production, Look(self._c.scenery.fps))
 
-        def work(told: Told) -> list[Path]:
-            return export_scene(filming, folder, what, progress=told)
+        left: list[str] = []
 
-        self._c.jobs.submit(
-            f"Handing {scene.name} over", work,
-            lambda made: self._c.talk.say(f"{counted(len(made), 'file')} written to {folder}."), name="scene out",
-        )  # fmt: skip
+        def work(told: Told) -> list[Path]:
+            return export_scene(filming, folder, what, progress=told, said=left)
+
+        def done(made: list[Path]) -> None:
+            more = f" {' '.join(dict.fromkeys(left))}" if left else ""
+            self._c.talk.say(f"{counted(len(made), 'file')} written to {folder}.{more}")
+
+        self._c.jobs.submit(f"Handing {scene.name} over", work, done, name="scene out")
 
     def bring(self, paths: list[Path] | None = None) -> None:
         """A timeline of an editing program, or a table of files, speakers and beginnings, as a scene."""
