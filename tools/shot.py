@@ -269,25 +269,39 @@ class Shots:
         views = ["front", "three quarters", "side"]
         save_png(draw_sheet(dressed, poses, views, (360, 400)), self.folder / "face-views.png")
 
-    def recording_check(self) -> None:
-        self.show("06-osric-poor")
-        self.window.commands.do("check")
+    def scene(self) -> None:
+        """The demo's scene, a line of it chosen, two in sight."""
+        self.context.preferring.set(theme="paper")
+        self.window.show_page("scene")
+        page = self.window.pages["scene"]
+        self.idle()
+        self.finish(lambda: self.context.scenery.settled)
+        page.desk.choose((1, 0))
+        self.context.transport.seek(25.3)
+        self.idle()
+        settle(self.application, 3.0)
+
+    def scene_night(self) -> None:
+        """A shot is chosen, and time larger."""
+        self.scene()
+        self.context.preferring.set(theme="night")
+        self.window.pages["scene"].desk.choose_shot(13)
+        self.context.transport.seek(61.0)
+        self.idle()
+        settle(self.application, 3.0)
 
     def palette(self) -> None:
         self.show("01-mabel-beam")
         self.window.commands.do("shortcuts")
 
-    def pronunciation(self) -> None:
-        self.show("01-mabel-beam", Part("word", 7))
-        self.window.commands.do("pronunciation")
-
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
     "exposure_sheet", "life_and_mood", "curves", "curves_night", "characters_page", "characters_doubt", "handoff",
+    "scene", "scene_night",
 )  # fmt: skip
 STAGE = ("face_views",)  # without the window
-DIALOGS = ("recording_check", "palette", "pronunciation")
+DIALOGS = ("palette",)
 
 
 def main() -> None:

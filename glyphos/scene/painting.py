@@ -4,6 +4,7 @@ column of its own, a caption over them. Runs in processes of its own."""
 from __future__ import annotations
 
 import os
+from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from functools import lru_cache
 from importlib.resources import files
@@ -21,6 +22,7 @@ from .picture import Drawn, Picture
 
 Pixels = NDArray[np.uint8]
 TEXT, UNDER = (247, 243, 233), (24, 25, 30)  # of captions and their plate
+FACES = 64  # drawn ones that are kept
 LINES = 2  # of a caption at most
 CAPTION = 0.045  # height of its letters, of the picture's shorter side
 
@@ -104,9 +106,23 @@ def _lay(under: Pixels, over: Pixels) -> None:
     under[..., 3:] = np.rint(alpha * 255)
 
 
-@lru_cache(64)
+_faces: OrderedDict[object, Pixels] = OrderedDict()  # drawn lately
+
+
 def _drawn(drawn: Drawn, width: int, height: int) -> Pixels:
-    """A drawn face in the middle of its column."""
+    """A drawn face in the middle of its column; kept, since few are many frames."""
+    key = (drawn.key, width, height)
+    made = _faces.get(key)
+    if made is None:
+        made = _faces[key] = _laid_together(drawn, width, height)
+        while len(_faces) > FACES:
+            _faces.popitem(last=False)
+    else:
+        _faces.move_to_end(key)
+    return made
+
+
+def _laid_together(drawn: Drawn, width: int, height: int) -> Pixels:
     from PIL import Image
 
     pixels = composed(drawn.view, Path(drawn.folder), drawn.mouth, dict(drawn.states), 2 * width)

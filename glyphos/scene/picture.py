@@ -17,6 +17,12 @@ class Drawn:
     mouth: Mouth
     states: tuple[tuple[str, Mouth], ...] = ()
 
+    @property
+    def key(self) -> tuple[object, ...]:
+        """Equal where the same is seen."""
+        shown = [(part, m.file, m.cell, m.offset) for part, m in (("", self.mouth), *self.states)]
+        return (self.folder, self.view.name, *shown)
+
 
 @dataclass(frozen=True)
 class Picture:

@@ -8,17 +8,22 @@ import unittest
 from unittest import mock
 
 import av
+import msgspec
 import numpy as np
+import soundfile
 from PySide6.QtCore import QByteArray, QEvent, QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent, QMouseEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 
+from glyphos.app.pages.scene.menu import fill_menu
 from glyphos.production.kinds import scene_key
 from glyphos.production.production import Production
 from glyphos.scene.documents import Scene
 from glyphos.scene.editing import clip_at, end_of, places
 from glyphos.scene.mix import RATE
 from tests.app.harness import WindowCase
+from tests.scene.test_moving import turning
 
 TWO = ("03-pip-wind", "05-mabel-hush")
 NONE, SHIFT, ALT = (
@@ -308,6 +313,57 @@ class Heard(SceneCase):
         self.hands.nudge(1)
         self.ready()
         self.assertEqual(len(self.scenery.film.scene.lanes[0].clips), 1)
+
+    def test_what_cannot_be_played_is_said_and_the_last_stays(self) -> None:
+        """As when a scene's file was edited by hand: two of one lane at once."""
+        film = self.scenery.film
+        lane = self.scene.lanes[0]
+        twice = msgspec.structs.replace(
+            lane, clips=(*lane.clips, msgspec.structs.replace(lane.clips[0], start=1.0))
+        )
+        self.hands.keep(
+            "x", msgspec.structs.replace(self.scene, lanes=(twice, *self.scene.lanes[1:]))
+        )
+        self.idle()
+        self.assertIn("are heard at once", self.status)
+        self.assertIs(self.scenery.film, film)
+        self.window.commands.do("undo")
+        self.ready()
+        self.assertTrue(self.scenery.settled)
+
+    def test_a_sound_under_it_and_a_recorded_head(self) -> None:
+        wind, nod, none = (
+            self.folder / "wind.wav",
+            self.folder / "nod.bvh",
+            self.folder / "none.bvh",
+        )
+        soundfile.write(wind, np.full((8000, 2), 0.25), 8000)
+        nod.write_bytes(turning())
+        none.write_text("HIERARCHY")
+        self.answers.given = [[wind], [none], [nod]]
+        self.window.commands.do("scene-bed")
+        self.ready()
+        self.assertEqual((self.scene.lanes[-1].name, self.scene.lanes[-1].gain), ("wind", -18.0))
+        level = float(self.scenery.mixer.read(RATE // 2 + 10, 1)[0, 0])  # type: ignore[union-attr]
+        self.assertAlmostEqual(level, 0.25 * 10 ** (-18 / 20), delta=0.02)
+        self.hands.choose((0, 0))
+        self.window.commands.do("scene-motion")
+        self.assertIn("none.bvh", self.status)
+        self.window.commands.do("scene-motion")
+        self.ready()
+        (move,) = self.scene.lanes[0].moves
+        self.assertAlmostEqual(self.scenery.lasts(move), 47 / 24, places=4)
+        menu = QMenu()
+        fill_menu(menu, self.context, self.hands, self.scene_page.commands())
+        inner = next(a.menu() for a in menu.actions() if a.menu() is not None)
+        next(a for a in inner.actions() if a.text() == "Again and again").trigger()
+        self.assertTrue(self.scene.lanes[0].moves[0].loop)
+        self.ready()
+        yaw = self.scenery.film.faces["Pip"].channel("head_yaw")  # type: ignore[union-attr]
+        self.assertLess(float(yaw[60:].min()), -10)
+        next(a for a in inner.actions() if a.text() == "Take it away").trigger()
+        self.assertEqual(self.scene.lanes[0].moves, ())
+        menu.deleteLater()
 
 
 class Seen(SceneCase):

@@ -9,6 +9,7 @@ import shutil
 import subprocess
 import tempfile
 import unittest
+import wave
 from dataclasses import replace
 from fractions import Fraction
 from itertools import pairwise
@@ -34,6 +35,7 @@ from glyphos.scene.camera import camera_at
 from glyphos.scene.documents import Scene, Shot, check_scene
 from glyphos.scene.mix import RATE, Mixer, Part, limited, limiting
 from glyphos.scene.movie import write_film
+from glyphos.scene.painting import Painter
 from glyphos.scene.subtitles import Subtitle
 from glyphos.stage.views import VIEWS
 from tests.scene.scenes import demo, filming, flashes, sine
@@ -124,6 +126,18 @@ class Heads(unittest.TestCase):
             )
             wanted = Poser(dressed.head).play(values)[0] @ about.T + [place.right, 0, -place.back]
             np.testing.assert_allclose(np.concatenate(found), wanted, atol=2e-6)
+
+
+class Drawn(unittest.TestCase):
+    def test_a_drawn_face_is_painted_and_its_mouth_moves(self) -> None:
+        film = filming("04-osric-boots", size=(96, 96))
+        painter = Painter()
+        self.addCleanup(painter.close)
+        shown = [painter.paint(film.picture(k)) for k in range(12, 60, 4)]
+        ground = shown[0][0, 0]
+        self.assertGreater(float((np.abs(shown[0].astype(int) - ground).sum(2) > 30).mean()), 0.3)
+        self.assertGreater(len({s.tobytes() for s in shown}), 3)
+        self.assertEqual(painter.paint(film.picture(12)).tobytes(), shown[0].tobytes())
 
 
 class Tables(unittest.TestCase):
@@ -250,6 +264,22 @@ class Sums(unittest.TestCase):
             kept.sound(path.with_name("none.flac"))
         kept.forget_but(set())
         self.assertIsNone(kept.ready(path))
+
+    def test_a_sound_that_is_too_much_is_refused_before_it_is_read(self) -> None:
+        """Four gigabytes, most of which lie nowhere on the disk."""
+        path = Path(self.enterContext(tempfile.TemporaryDirectory())) / "long.wav"
+        with wave.open(str(path), "wb") as file:
+            file.setparams((1, 2, 16_000, 0, "NONE", ""))
+            file.writeframes(b"\0\0")
+        size = 4 * 10**9
+        with path.open("r+b") as raw:
+            raw.truncate(size)
+            raw.seek(4)
+            raw.write((size - 8).to_bytes(4, "little"))
+            raw.seek(40)
+            raw.write((size - 44).to_bytes(4, "little"))
+        with self.assertRaisesRegex(RecordingError, "hours long"):
+            Kept().sound(path)
 
     def test_a_changed_level_keeps_faces_and_a_moved_clip_does_not(self) -> None:
         film = filming()

@@ -313,6 +313,7 @@ class Scenery(QObject):
         def ended(problem: str) -> None:
             if problem and problem != "Stopped.":
                 self._failed = wish
+                self._jobs.talk.fail(problem)  # also where it was done quietly
             self._soon.start()
 
         self._jobs.submit(

@@ -104,7 +104,8 @@ class SoundDevice:
 
     def _fill(self, out: Array, frames: int, when: Any, _: Any) -> None:
         out[:] = 0
-        self._heard = (when.outputBufferDacTime, self._next)
+        if self._loop or self._next < self._last:  # else the last of it is still on its way
+            self._heard = (when.outputBufferDacTime, self._next)
         filled = 0
         while self._playing and filled < frames:
             count = min(frames - filled, self._last - self._next)

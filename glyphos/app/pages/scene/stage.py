@@ -38,7 +38,7 @@ class SceneStage(QWidget):
     turned = Signal(
         float, float, float, bool
     )  # degrees round and up, how much nearer, whether done
-    shown = Signal()
+    come = Signal(int)  # the picture of a column
 
     def __init__(
         self, staging: Staging, theme: Theme, pictures: Callable[[str], Pictures | None]
@@ -152,7 +152,7 @@ class SceneStage(QWidget):
         self.problem = problem
         self.images[k] = image
         self.update(self._room(k, across))
-        self.shown.emit()
+        self.come.emit(k)
 
     # ---- painting -----------------------------------------------------------------------------
 
