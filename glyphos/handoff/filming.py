@@ -29,6 +29,7 @@ from ..scene.mix import RATE, Part, Sound, mixed, normalised
 from ..scene.mix import limited as peaks_kept
 from ..scene.movie import Film
 from ..scene.picture import Drawn, Picture
+from ..scene.said import text_in, words_in
 from ..speech.reading import AudioInfo, Phrase, Reading, Word
 from ..stage.messages import Ask
 from ..stage.views import VIEWS
@@ -292,8 +293,8 @@ class Filming:
         for speaker in self.scene.speakers:
             for clip in self.clips(speaker):
                 line = self.line(clip)
-                text = line.reading.text if line.reading is not None else line.script
-                told.append((clip.start, speaker, " ".join(text.split())))
+                read = text_in(clip, line.reading, self.whole) if line.reading is not None else ""
+                told.append((clip.start, speaker, read or " ".join(line.script.split())))
         return sorted(told)
 
     def _words_at(self, seconds: float) -> str:
@@ -321,10 +322,7 @@ class Filming:
     def words(self, clip: Clip) -> list[Word]:
         """Words that are said in a clip, in the time of its recording."""
         reading = self.line(clip).reading if clip.line else None
-        end = clip.cut + clip.lasts(self.whole(clip))
-        return (
-            [w for w in reading.words() if clip.cut <= w.start < end] if reading is not None else []
-        )
+        return words_in(clip, reading, self.whole) if reading is not None else []
 
     def _sound(self, clip: Clip) -> Sound:
         """What a clip is cut from, at the rate of the mix."""

@@ -55,7 +55,7 @@ class Looking(Case):
                 for m, p in zip(named, poses_seen(pictures), strict=True)
             ]
             same = [shown(expose(m, named)) == shown(expose(m, seen)) for m in motions()]
-            self.assertGreater(np.concatenate(same).mean(), 0.9, name)
+            self.assertGreater(np.concatenate(same).mean(), 0.85, name)
 
     def test_four_styles_on_three_grounds_are_told(self) -> None:
         for style in STYLES:

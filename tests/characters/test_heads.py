@@ -58,7 +58,7 @@ def demo_frames() -> tuple[list[dict[str, float]], list[dict[str, float]]]:
         motion = perform(line.reading, line.delivery, fps=24)
         for k, row in enumerate(motion.values):
             values = dict(zip(motion.names, row.tolist(), strict=True))
-            if values["lips_part"] <= 0 and values["lip_to_teeth"] < 0.2:
+            if values["lips_part"] <= 0 and values["lip_to_teeth"] < 0.05:  # not on its way there
                 shut.append(values)
             elif k % 5 == 0:
                 others.append(values)

@@ -274,7 +274,7 @@ class Shell(unittest.TestCase):
             "12",
         )
         names = sorted(p.name for p in (self.folder / "out").iterdir())
-        self.assertEqual(len(names), 8, names)
+        self.assertEqual(len(names), 12, names)
         curves = (self.folder / "out" / "on-the-roof.pip.curves.csv").read_text().splitlines()
         out = self.folder / "roof.webm"
         self.run_it("movie", document, "-o", out, "--size", "96x64", "--fps", "12", "--captions", "burnt", "--workers", "1")  # fmt: skip

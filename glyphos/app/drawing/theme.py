@@ -185,6 +185,7 @@ def style_sheet(theme: Theme) -> str:
     QPushButton:disabled, QToolButton:disabled {{ color: {t.faint}; border-style: dashed; }}
     QAbstractSpinBox:disabled, QComboBox:disabled {{ color: {t.faint}; border: 1px dashed {t.rule}; }}
     QPushButton#small, QToolButton#small {{ padding: 3px 7px; border-radius: 3px; }}
+    QPushButton#tiny {{ padding: 2px 5px; border-radius: 3px; font-size: {8.5 * scale():.1f}pt; }}
     #faint {{ color: {t.faint}; }}
     QPushButton#go {{ background: {t.ink}; color: {t.page}; font-weight: 600; }}
     QPushButton#go:disabled {{ background: {t.rule}; color: {t.faint}; }}

@@ -33,7 +33,7 @@ class Row:
         self.value = QLabel(objectName="faint")
         self.buttons: dict[str, QPushButton] = {}
         for what, text in WAYS:
-            button = QPushButton(text, objectName="small")
+            button = QPushButton(text, objectName="tiny")
             button.setCheckable(True)
             self.buttons[what] = button
 
@@ -51,7 +51,7 @@ class Levels(QWidget):
         self._inner = QWidget()
         self._grid = QGridLayout(self._inner)
         self._grid.setContentsMargins(16, 2, 12, 4)
-        self._grid.setHorizontalSpacing(5)
+        self._grid.setHorizontalSpacing(4)
         self._grid.setVerticalSpacing(2)
         self._grid.setColumnStretch(1, 1)
         self.frame = QScrollArea()

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWi
 
 from ....scene import editing
 from ....scene.documents import Scene
+from ....scene.said import text_in, words_in
 from ...drawing.theme import Theme
 from ...drawing.voices import voice_color
 from ...model.context import Context
@@ -104,14 +105,11 @@ class Side(QWidget):
                 continue
             line = scenery.line(clip)
             reading = line.reading if line is not None else None
-            text = (
-                reading.text
-                if reading is not None
-                else line.script
-                if line is not None
-                else clip.line
-            )
-            doubtful = sum(w.doubtful for w in reading.words()) if reading is not None else 0
+            text = line.script if line is not None else clip.line
+            doubtful = 0
+            if reading is not None:
+                text = text_in(clip, reading, scenery.whole)
+                doubtful = sum(w.doubtful for w in words_in(clip, reading, scenery.whole))
             number = scene.speakers.index(lane.name) if lane.speaks else 0
             color = voice_color(self._theme, number, speaks=lane.speaks).name()
             problem = scenery.problem(clip)
