@@ -38,6 +38,7 @@ def movie(
     from ..handoff.scenes import film_scene
     from ..rates import frame_rate
     from ..scene.movie import check_film
+    from ..scene.painting import readable_background
     from ..stage.views import VIEWS
 
     for given, known in ((captions, CAPTIONS), (view or "front", VIEWS)):
@@ -54,7 +55,13 @@ def movie(
     )
     rate = frame_rate(fps or production.header.fps)
     look = Look(
-        rate, pixels, view or "", _background(background), fine, captions == "burnt", loudness
+        rate,
+        pixels,
+        view or "",
+        readable_background(background or ""),
+        fine,
+        captions == "burnt",
+        loudness,
     )
     with progress(f"Filming {scene.name}") as told:
         filming = Filming(scene, production, look)
@@ -75,25 +82,6 @@ def _size(text: str) -> tuple[int, int]:
     except ValueError:
         raise typer.BadParameter(f"“{text}” is no size; write 1280x720, for one") from None
     return width, height
-
-
-def _background(given: str | None) -> str:
-    """One of ours, or the file of a picture that can be read."""
-    from PIL import Image
-
-    from ..errors import ModelError
-    from ..scene.documents import BACKGROUNDS
-
-    if given is None or given in BACKGROUNDS:
-        return given or ""
-    try:
-        with Image.open(given) as picture:
-            picture.verify()
-    except (OSError, ValueError, SyntaxError):
-        raise ModelError(
-            f"{given} cannot be read as a picture; give {', '.join(BACKGROUNDS)}, or a PNG or JPEG."
-        ) from None
-    return str(Path(given).resolve())
 
 
 def _scene(

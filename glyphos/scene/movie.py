@@ -104,7 +104,7 @@ def write_film(
             if _kind(path) == FOLDER:
                 _as_pictures(film, pictures, temporary, progress)
             else:
-                _as_stream(film, pictures, temporary, KINDS[_kind(path)], progress)
+                _as_stream(film, pictures, temporary, path.name, KINDS[_kind(path)], progress)
 
 
 # ---- pictures -------------------------------------------------------------------------------------
@@ -223,8 +223,9 @@ def save_wav(path: Path, sound: Sound) -> None:
 
 
 def _as_stream(
-    film: Film, pictures: Iterator[Pixels], path: Path, kind: _Kind, progress: Progress | None
-) -> None:
+    film: Film, pictures: Iterator[Pixels], path: Path, name: str, kind: _Kind,
+    progress: Progress | None,
+) -> None:  # fmt: skip
     """One file with pictures and sound, woven together as they come."""
     import av
 
@@ -252,7 +253,7 @@ def _as_stream(
             if audio is not None:
                 out.mux(audio.encode(None))
     except av.error.FFmpegError as error:
-        raise SaveError(f"{path.name} cannot be written: {error.strerror or error}.") from None
+        raise SaveError(f"{name} cannot be written: {error.strerror or error}.") from None
 
 
 def _blocks(film: Film, audio: Any) -> Callable[[int], Iterator[Any]]:

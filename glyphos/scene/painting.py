@@ -14,10 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..characters.drawings.composing import composed
+from ..errors import ModelError
 from ..stage.messages import Ask, Request
 from ..stage.renderer import Stage
 from ..stage.views import BACKGROUNDS
 from ..stage.worker import Heads, draw
+from .documents import BACKGROUNDS as OURS
 from .picture import Drawn, Picture
 
 Pixels = NDArray[np.uint8]
@@ -90,6 +92,22 @@ def paint_all(pictures: Sequence[Picture]) -> list[tuple[bytes, tuple[int, ...]]
         _painter = Painter()
     made = [_painter.paint(p) for p in pictures]
     return [(np.ascontiguousarray(m).tobytes(), m.shape) for m in made]
+
+
+def readable_background(given: str) -> str:
+    """One of ours ("" for the scene's own), or the whole name of a picture that can be read; ModelError."""
+    from PIL import Image
+
+    if not given or given in OURS:
+        return given
+    try:
+        with Image.open(given) as picture:
+            picture.verify()
+    except (OSError, ValueError, SyntaxError):
+        raise ModelError(
+            f"{given} cannot be read as a picture; give {', '.join(OURS)}, or a PNG or JPEG."
+        ) from None
+    return str(Path(given).resolve())
 
 
 def _lay(under: Pixels, over: Pixels) -> None:

@@ -11,6 +11,7 @@ import av
 import msgspec
 import numpy as np
 import soundfile
+from PIL import Image
 from PySide6.QtCore import QByteArray, QEvent, QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDropEvent, QMouseEvent
 from PySide6.QtTest import QTest
@@ -435,12 +436,21 @@ class Seen(SceneCase):
         )
         dialog.size_box.setCurrentText("64x64")
         dialog.captions_box.setCurrentIndex(2)
+        picture = self.folder / "sky.png"
+        Image.new("RGB", (32, 32), (20, 60, 200)).save(picture)
+        self.answers.given.insert(0, [picture])
+        dialog.ground_box.setCurrentIndex(dialog.ground_box.findData("picture"))
+        dialog.ground_box.activated.emit(4)
+        self.assertEqual(dialog.wanted().background, str(picture))
         dialog.accept()
         self.idle(120)
         with av.open(str(self.folder / "scene.mp4")) as file:
             film = self.scenery.film
             assert film is not None
             self.assertEqual(file.streams.video[0].frames, film.frames)
+            frame = next(file.decode(video=0)).to_ndarray(format="rgb24")
+            self.assertGreater(int(frame[2, 2, 2]), int(frame[2, 2, 0]) + 90)  # the sky behind them
+            file.seek(0)
             texts = [
                 bytes(p)[2:].decode() for p in file.demux(file.streams.subtitles[0]) if p.size > 2
             ]

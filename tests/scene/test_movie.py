@@ -161,6 +161,28 @@ class Written(unittest.TestCase):
             timeout=30
         )  # whoever painted for it ends, too, and lets go of what it holds
 
+    def test_a_disk_that_fills_up_on_the_way_is_said(self) -> None:
+        """The system refuses every byte beyond some, as a full disk does, in the middle of the pictures."""
+        path = self.folder / "full.mp4"
+        code = (
+            "import resource, signal; from dataclasses import replace; from pathlib import Path\n"
+            "from glyphos.errors import SaveError; from glyphos.scene.movie import write_film\n"
+            "from tests.scene.scenes import flashes\n"
+            "if __name__ == '__main__':\n"
+            "    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)\n"
+            "    resource.setrlimit(resource.RLIMIT_FSIZE, (60_000, 60_000))\n"
+            "    try:\n"
+            f"        write_film(flashes(120, 0.2), Path({str(path)!r}), workers=1)\n"
+            "    except SaveError as error:\n"
+            "        print('said', error)\n"
+        )
+        script = self.folder / "run.py"
+        script.write_text(code)
+        root = str(Path(__file__).parents[2])
+        ran = subprocess.run([sys.executable, str(script)], cwd=root, env={**os.environ, "PYTHONPATH": root}, capture_output=True, text=True, timeout=120)  # fmt: skip
+        self.assertIn("said full.mp4 cannot be written", ran.stdout, ran.stderr)
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["run.py"])
+
     def test_a_process_that_dies_is_said(self) -> None:
         dying = replace(flashes(0.5, 0.25), picture=lambda k: Picture((Deadly(),), (64, 64)))  # type: ignore[arg-type]
         with self.assertRaisesRegex(SaveError, "The graphics driver ended"):

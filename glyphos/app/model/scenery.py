@@ -170,6 +170,8 @@ class Scenery(QObject):
         """Show another scene of the production, from its beginning."""
         if slug != self.slug:
             self.slug = slug
+            if self._kept is not None:
+                self._kept.forget_but(set())  # sounds of one scene at a time
             self.filming = self.film = self.mixer = self._made_of = self._failed = None
             self.changed.emit()
             self.faces_changed.emit()

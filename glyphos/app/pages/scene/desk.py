@@ -2,142 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QObject, Signal
 
 from ....errors import EditError
 from ....production.documents import slugify
 from ....production.kinds import scene_key
 from ....scene import editing
 from ....scene.camera import camera_of
-from ....scene.documents import Clip, Move, Scene, Shot
+from ....scene.documents import Move, Scene, Shot
 from ....scene.editing import Where
 from ....scene.made import placed
 from ....stage.views import Camera
 from ...drawing.words import counted
-from ...model.context import Context
+from .choosing import Choosing
 
 NEAR = 8.0  # pixels within which something snaps
 BED_GAIN = -18.0  # dB of a sound that is laid under
 
 
-class SceneDesk(QObject):
-    """Knows what is chosen; works on what is kept, never on what is just shown under a hand."""
-
-    chosen_changed = Signal()
-    ways_changed = Signal()  # snapping, rippling
-
-    def __init__(self, context: Context) -> None:
-        super().__init__()
-        self._c = context
-        self.chosen: tuple[Where, ...] = ()
-        self.shot: int | None = None
-        self.snap, self.ripple = True, False
-        self.free = False  # nothing snaps while a key is held
-        self.per_second = 100.0  # of what is seen, for how near is near
-        context.scenery.changed.connect(self._prune)
-
-    # ---- asking -------------------------------------------------------------------------------
-
-    def need(self) -> Scene:
-        """The scene as it is kept; EditError where there is none."""
-        scene: Scene | None = self._c.document.production.values.get(
-            scene_key(self._c.scenery.slug)
-        )
-        if scene is None:
-            raise EditError("There is no scene yet; make one of lines first (Ctrl+Shift+N).")
-        return scene
-
-    @property
-    def whole(self) -> Callable[[Clip], float]:
-        return self._c.scenery.whole
-
-    @property
-    def fps(self) -> float:
-        return float(self._c.scenery.fps)
-
-    def the_clips(self) -> tuple[Where, ...]:
-        """What is chosen; EditError where nothing is."""
-        if not self.chosen:
-            raise EditError("Choose a clip first: click it, or go to it with ↑ and ↓.")
-        return self.chosen
-
-    def _name(self, wheres: Sequence[Where]) -> str:
-        """`Osric`, `3 clips`."""
-        if len(wheres) == 1:
-            return self.need().lanes[wheres[0][0]].name or "a clip"
-        return counted(len(wheres), "clip")
-
-    # ---- choosing -----------------------------------------------------------------------------
-
-    def choose(self, where: Where | None, how: str = "") -> None:
-        """Choose a clip, one more (or one less), or nothing."""
-        if where is None:
-            chosen: tuple[Where, ...] = ()
-        elif how == "more":
-            chosen = (
-                tuple(w for w in self.chosen if w != where)
-                if where in self.chosen
-                else (*self.chosen, where)
-            )
-        else:
-            chosen = (where,)
-        self._choose(chosen, None)
-
-    def choose_shot(self, number: int | None) -> None:
-        self._choose((), number if number is not None and number >= 0 else None)
-
-    def choose_all(self) -> None:
-        self._choose(tuple(editing.places(self.need())), None)
-
-    def step(self, by: int) -> None:
-        """The clip after the chosen one, or before, in time; from the playhead where none is."""
-        scene = self.need()
-        order = editing.places(scene)
-        if not order:
-            return
-        if self.chosen and self.chosen[-1] in order:
-            k = min(max(order.index(self.chosen[-1]) + by, 0), len(order) - 1)
-        else:
-            at = self._c.transport.position()
-            later = [k for k, w in enumerate(order) if editing.clip_at(scene, w).start >= at - 1e-6]
-            k = (later[0] if later else len(order) - 1) if by > 0 else max(0, (later[0] if later else len(order)) - 1)  # fmt: skip
-        self.choose(order[k])
-        self._c.transport.seek(editing.clip_at(scene, order[k]).start)
-
-    def _choose(self, chosen: tuple[Where, ...], shot: int | None) -> None:
-        if (chosen, shot) != (self.chosen, self.shot):
-            self.chosen, self.shot = chosen, shot
-            self.chosen_changed.emit()
-
-    def _prune(self) -> None:
-        """What is gone is not chosen any more."""
-        scene = self._c.scenery.scene
-        chosen = tuple(w for w in self.chosen if scene is not None and editing.there(scene, w))
-        shot = self.shot if scene is not None and self.shot is not None and self.shot < len(scene.shots) else None  # fmt: skip
-        self._choose(chosen, shot)
-
-    # ---- keeping ------------------------------------------------------------------------------
-
-    def keep(self, name: str, scene: Scene, *, merge: bool = False) -> None:
-        """Another state of the scene, as a step."""
-        self._c.document.change(name, {scene_key(scene.slug): scene}, merge=merge)
-
-    def show(self, scene: Scene) -> None:
-        """Another state under a hand."""
-        self._c.document.preview(scene_key(scene.slug), scene)
-
-    def give_up(self) -> None:
-        self._c.document.drop_preview()
-
-    def _put(self, name: str, scene: Scene, done: bool, *, merge: bool = False) -> None:
-        if done:
-            self.keep(name, scene, merge=merge)
-        else:
-            self.show(scene)
+class SceneDesk(Choosing):
+    """Works on what is kept, never on what is just shown under a hand."""
 
     # ---- in time ------------------------------------------------------------------------------
 
@@ -158,7 +45,7 @@ class SceneDesk(QObject):
         clips = [editing.clip_at(scene, w) for w in own]
         times = [c.start for c in clips] + [editing.end_of(c, self.whole) for c in clips]
         by = self._snapped(times, by, own)
-        self._put(f"Move {self._name(own)}", self._moved(scene, own, by), done)
+        self.put(f"Move {self.name_of(own)}", self._moved(scene, own, by), done)
 
     def _moved(self, scene: Scene, own: Sequence[Where], by: float) -> Scene:
         work = editing.moved_with_all if self.ripple else editing.moved
@@ -171,25 +58,25 @@ class SceneDesk(QObject):
             self._c.transport.seek(max(0.0, at / self.fps))
             return
         made = self._moved(self.need(), self.chosen, frames / self.fps)
-        self.keep(f"Nudge {self._name(self.chosen)}", made, merge=True)
+        self.keep(f"Nudge {self.name_of(self.chosen)}", made, merge=True)
 
     def put_at(self, seconds: float) -> None:
         """The chosen clip begins at an exact time."""
         scene, own = self.need(), self.the_clips()
         by = seconds - editing.clip_at(scene, own[0]).start
-        self.keep(f"Move {self._name(own)}", self._moved(scene, own, by), merge=True)
+        self.keep(f"Move {self.name_of(own)}", self._moved(scene, own, by), merge=True)
 
     def trim(self, where: Where, side: str, at: float, done: bool = True) -> None:
         """An end of a clip at a time of the scene."""
         scene = self.need()
         at += self._snapped([at], 0.0, [where])
         made = editing.trimmed(scene, where, side, at, self.whole, ripple=self.ripple and done)
-        self._put(f"Trim {self._name([where])}", made, done)
+        self.put(f"Trim {self.name_of([where])}", made, done)
 
     def trim_to(self, where: Where, at: float) -> None:
         """A clip ends at an exact time."""
         made = editing.trimmed(self.need(), where, "end", at, self.whole, ripple=self.ripple)
-        self.keep(f"Trim {self._name([where])}", made, merge=True)
+        self.keep(f"Trim {self.name_of([where])}", made, merge=True)
 
     def trim_here(self, side: str) -> None:
         """An end of the chosen clip at the playhead."""
@@ -197,7 +84,7 @@ class SceneDesk(QObject):
         made = editing.trimmed(
             self.need(), where, side, self._c.transport.position(), self.whole, ripple=self.ripple
         )
-        self.keep(f"Trim {self._name([where])}", made)
+        self.keep(f"Trim {self.name_of([where])}", made)
 
     def untrim(self) -> None:
         """All that there is of the chosen clips, where there is room."""
@@ -205,12 +92,12 @@ class SceneDesk(QObject):
         for where in own:
             for side, at in (("start", -1e6), ("end", 1e6)):
                 scene = editing.trimmed(scene, where, side, at, self.whole)
-        self.keep(f"Show all of {self._name(own)}", scene)
+        self.keep(f"Show all of {self.name_of(own)}", scene)
 
     def split(self) -> None:
         where = self.the_clips()[0]
         made = editing.split(self.need(), where, self._c.transport.position(), self.whole)
-        self.keep(f"Cut {self._name([where])} in two", made)
+        self.keep(f"Cut {self.name_of([where])} in two", made)
 
     def delete(self) -> None:
         """The chosen clips, or the chosen shot, go; what comes later closes up if it is to ripple."""
@@ -219,14 +106,14 @@ class SceneDesk(QObject):
             self.keep("Delete a shot", editing.without_shot(scene, scene.shots[self.shot]))
             return
         own = self.the_clips()
-        name = f"Take {self._name(own)} out"
+        name = f"Take {self.name_of(own)} out"
         made = scene
         if self.ripple:
             first = min(editing.clip_at(scene, w).start for w in own)
             last = max(editing.end_of(editing.clip_at(scene, w), self.whole) for w in own)
             made = editing.rippled(made, last - 1e-3, first - last, but=own)
         made = editing.without(made, own)
-        self._choose((), None)
+        self.take((), None)
         self.keep(name, made)
 
     def order(self, order: Sequence[Where]) -> None:
@@ -240,7 +127,7 @@ class SceneDesk(QObject):
         scene = self.need()
         for where in self.the_clips():
             scene = editing.with_sound(scene, where, self.whole, **values)
-        self._put(f"Level of {self._name(self.chosen)}", scene, done, merge=True)
+        self.put(f"Level of {self.name_of(self.chosen)}", scene, done, merge=True)
 
     def lane(self, number: int, done: bool = True, **values: object) -> None:
         """A lane that is mute, solo, locked, louder."""
@@ -251,7 +138,7 @@ class SceneDesk(QObject):
         verb = words.get(what, "Level of")
         if what in words and not values[what]:
             verb = f"End {what} of"
-        self._put(f"{verb} {name}", editing.with_lane(scene, number, **values), done, merge=what == "gain")  # fmt: skip
+        self.put(f"{verb} {name}", editing.with_lane(scene, number, **values), done, merge=what == "gain")  # fmt: skip
 
     def flip(self, what: str) -> None:
         """Mute, solo or lock of the lane of the chosen clip."""
@@ -284,16 +171,24 @@ class SceneDesk(QObject):
         before = {(a, b) for a, b in editing.places(scene)}
         self.keep(f"Add {counted(len(lines), 'line')}", made)
         fresh = [w for w in editing.places(made) if w not in before] if len(made.lanes) == len(scene.lanes) else []  # fmt: skip
-        self._choose(tuple(fresh), None)
+        self.take(tuple(fresh), None)
 
     def add_bed(self, path: Path) -> None:
-        """Another sound lies under the scene, from the playhead on; copied into the production."""
+        """Another sound lies under the scene, from the playhead on; copied into the production, which may
+        take a while: it comes into the scene as that is by then."""
         from ....production.scenes import bed_brought_in
 
-        scene = self.need()
-        audio = bed_brought_in(self._c.document.folder, path)
-        made = editing.with_bed(scene, path.stem, audio, self._c.transport.position(), BED_GAIN)
-        self.keep(f"Lay {path.name} under it", made)
+        slug, folder, at = self.need().slug, self._c.document.folder, self._c.transport.position()
+
+        def apply(audio: str) -> None:
+            scene: Scene | None = self._c.document.production.values.get(scene_key(slug))
+            if scene is not None:
+                made = editing.with_bed(scene, path.stem, audio, at, BED_GAIN)
+                self.keep(f"Lay {path.name} under it", made)
+
+        self._c.jobs.submit(
+            f"Bringing {path.name} in", lambda _: bed_brought_in(folder, path), apply, name=f"bed {path}"
+        )  # fmt: skip
 
     def add_motion(self, lane: int, path: Path) -> None:
         """A recorded head motion on a speaker, from the playhead on; copied into the production."""
@@ -368,27 +263,34 @@ class SceneDesk(QObject):
 
     def change_shot(self, name: str, done: bool = True, **values: object) -> None:
         """What is seen in the chosen shot, or in that of the playhead."""
-        scene = self.need()
         number, shot = self.the_shot()
+        self._change(number, shot, name, done, **values)
+
+    def _change(self, number: int, shot: Shot, name: str, done: bool, **values: object) -> None:
+        scene = self.need()
         made = msgspec.structs.replace(shot, **values)
         shots = list(scene.shots)
         if number < 0:
             shots.insert(0, made)
         else:
             shots[number] = made
-        self._put(name, msgspec.structs.replace(scene, shots=tuple(shots)), done, merge=True)
+        self.put(name, msgspec.structs.replace(scene, shots=tuple(shots)), done, merge=True)
 
     def move_shot(self, number: int, at: float, done: bool = True) -> None:
         scene = self.need()
         at += self._snapped([at], 0.0, [])
         order = editing.shot_moved(scene, scene.shots[number], at)
-        self._put("Move a cut", order, done)
+        self.put("Move a cut", order, done)
 
     def turn_camera(self, right: float, up: float, nearer: float, done: bool) -> None:
         """The camera of the shot goes round whoever is seen, or nearer."""
-        _, shot = self.the_shot()
+        scene = self.need()
+        shot = scene.shot_at(
+            self._c.transport.position()
+        )  # the one that is seen, whichever is chosen
+        number = scene.shots.index(shot) if shot in scene.shots else -1
         camera = camera_of(shot).orbited(right, up).zoomed(nearer)
-        self.change_shot("Turn the camera", done, camera=_numbers(camera))
+        self._change(number, shot, "Turn the camera", done, camera=_numbers(camera))
 
 
 def _numbers(camera: Camera) -> tuple[float, ...]:

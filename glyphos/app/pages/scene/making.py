@@ -92,9 +92,7 @@ class Making:
     # ---- out and in ---------------------------------------------------------------------------
 
     def movie(self) -> None:
-        scene = self._c.scenery.playable()
-        if scene is None:
-            raise EditError("There is no scene yet; make one of lines first (Ctrl+Shift+N).")
+        scene = self._desk.need()
         ask_for_movie(self._c, scene, scene.name or scene.slug)
 
     def export(self) -> None:
@@ -110,7 +108,9 @@ class Making:
         if folder is None:
             return
         what = EXPORTS if chosen == "everything" else (chosen,)
-        filming = Filming(scene, self._c.document.production, Look(self._c.scenery.fps))
+        filming = Filming(
+            scene, self._c.document.production, Look(self._c.scenery.fps), self._c.scenery.kept
+        )
 
         left: list[str] = []
 

@@ -74,6 +74,8 @@ class ScenePainter:
     ) -> None:  # fmt: skip
         """One row: ruler, shots, staves; what of it lies in a part of the page."""
         self._ruler(painter, system, size, fps, part)
+        if shown.scene.tempo.beats:
+            self._beats(painter, shown.scene, system, size)
         for bracket in system.brackets:
             if bracket.right < part.left() or bracket.left > part.right():
                 continue
@@ -109,6 +111,20 @@ class ScenePainter:
             if x + wide / 2 <= system.left + system.width + size.right:
                 left = max(x - wide / 2, system.left - 6)
                 painter.drawText(QPointF(left, system.top + size.ruler - 5), text)
+
+    def _beats(self, painter: QPainter, scene: Scene, system: System, size: Sizes) -> None:
+        """Where beats are: short lines over the staves, if they have room."""
+        beat = 60 / scene.tempo.beats
+        per = system.width / (system.end - system.start)
+        if beat * per < 5:
+            return
+        first = max(0, int(np.ceil((system.start - scene.tempo.first) / beat - 1e-6)))
+        last = int((system.end - scene.tempo.first) / beat + 1e-6)
+        y = system.top + size.ruler + size.shots - 6
+        painter.setPen(QPen(self.theme.color("faint"), 1))
+        for k in range(first, last + 1):
+            x = system.x_at(scene.tempo.first + k * beat)
+            painter.drawLine(QPointF(x, y), QPointF(x, y + 4))
 
     def _bracket(
         self, painter: QPainter, scene: Scene, bracket: Bracket, top: float, size: Sizes, chosen: bool

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 from functools import partial
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QImage,
@@ -29,6 +29,12 @@ from ...drawing.theme import Theme
 
 TURN, STEP, ZOOM = 0.4, 6.0, 1.12  # degrees a pixel and a key, of a step of the wheel
 KEYS = Qt.Key
+TURNS = {  # degrees round and up, how much nearer
+    KEYS.Key_Left: (-STEP, 0.0, 1.0), KEYS.Key_Right: (STEP, 0.0, 1.0), KEYS.Key_Up: (0.0, STEP, 1.0),
+    KEYS.Key_Down: (0.0, -STEP, 1.0), KEYS.Key_Plus: (0.0, 0.0, ZOOM), KEYS.Key_Equal: (0.0, 0.0, ZOOM),
+    KEYS.Key_Minus: (0.0, 0.0, 1 / ZOOM),
+}  # fmt: skip
+PLAIN, KEYPAD = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.KeypadModifier
 FIRST, OTHERS = 0, 1  # processes: whoever speaks need not wait for those who listen
 
 
@@ -247,13 +253,16 @@ class SceneStage(QWidget):
         if self.picture is not None:
             self.turned.emit(0.0, 0.0, ZOOM ** (event.angleDelta().y() / 120), True)
 
+    def event(self, event: QEvent) -> bool:
+        """Its own keys come before commands that have the same."""
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            if event.key() in TURNS and event.modifiers() in (PLAIN, KEYPAD):
+                event.accept()
+                return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        turns = {
-            KEYS.Key_Left: (-STEP, 0.0, 1.0), KEYS.Key_Right: (STEP, 0.0, 1.0), KEYS.Key_Up: (0.0, STEP, 1.0),
-            KEYS.Key_Down: (0.0, -STEP, 1.0), KEYS.Key_Plus: (0.0, 0.0, ZOOM), KEYS.Key_Equal: (0.0, 0.0, ZOOM),
-            KEYS.Key_Minus: (0.0, 0.0, 1 / ZOOM),
-        }  # fmt: skip
-        found = turns.get(KEYS(event.key()))
+        found = TURNS.get(event.key())
         if found is None or self.picture is None:
             super().keyPressEvent(event)
         else:
