@@ -31,6 +31,7 @@ from ..scene.movie import Film
 from ..scene.picture import Drawn, Picture
 from ..scene.said import text_in, words_in
 from ..speech.reading import AudioInfo, Phrase, Reading, Word
+from ..speech.script import read_aloud
 from ..stage.messages import Ask
 from ..stage.views import VIEWS
 from .bodies import Moving, bones_of, moving
@@ -300,7 +301,7 @@ class Filming:
     def _words_at(self, seconds: float) -> str:
         """What is read on the picture at a time: the latest phrase that was begun."""
         now = [p for p in self.captions.phrases if p.start <= seconds < p.end + ENDS_AT_WORD]
-        return now[-1].text if now else ""
+        return read_aloud(now[-1].text) if now else ""
 
     # ---- what is heard --------------------------------------------------------------------------
 

@@ -11,6 +11,7 @@ from ..files import make_folder, write_atomic
 from ..production.documents import slugify
 from ..progress import Progress, share
 from ..scene.movie import save_wav
+from ..speech.script import read_aloud
 from .curves import save
 from .filming import Filming
 from .scene_gltf import save_scene_gltf
@@ -49,7 +50,7 @@ def film_scene(
 
     film = filming.film(silent=silent, progress=share(progress, 0.0, 0.1))
     if captions == "track":
-        told = [Subtitle(p.start, p.end, p.text) for p in filming.captions.phrases]
+        told = [Subtitle(p.start, p.end, read_aloud(p.text)) for p in filming.captions.phrases]
         film = replace(film, subtitles=tuple(told))
     write_film(film, path, workers=workers, progress=share(progress, 0.1, 1.0))
     if captions != "file":

@@ -25,7 +25,7 @@ from ..speech.checking import check_reading
 from ..speech.parts import refit
 from ..speech.phones import from_dictionary
 from ..speech.reading import AudioInfo, Phone, Phrase, Reading, Word, decode, encode
-from ..speech.script import parse_script
+from ..speech.script import parse_script, read_aloud
 
 COLUMNS = (
     "phrase",
@@ -136,7 +136,7 @@ def to_webvtt(reading: Reading) -> bytes:
 def to_srt(reading: Reading) -> bytes:
     """A numbered caption a phrase."""
     blocks = [
-        f"{number}\n{_stamp(p.start, ',')} --> {_stamp(p.end, ',')}\n{p.text}\n"
+        f"{number}\n{_stamp(p.start, ',')} --> {_stamp(p.end, ',')}\n{read_aloud(p.text)}\n"
         for number, p in enumerate(reading.phrases, 1)
     ]
     return "\n".join(blocks).encode()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..speech.reading import Reading, Word
+from ..speech.script import read_aloud
 from .documents import Clip
 
 
@@ -21,5 +22,5 @@ def text_in(clip: Clip, reading: Reading, whole: Callable[[Clip], float]) -> str
     for phrase in reading.phrases:
         own = [w.text for w in phrase.words if clip.cut <= w.start < end]
         if own:
-            said.append(phrase.text if len(own) == len(phrase.words) else " ".join(own))
+            said.append(read_aloud(phrase.text) if len(own) == len(phrase.words) else " ".join(own))
     return " ".join(" ".join(said).split())

@@ -119,6 +119,16 @@ def speaker_named(text: str) -> str:
     return re.sub(r"\b([^\W\d_]['’])([^\W\d_]{2,})", lambda m: m[1] + m[2].capitalize(), lower)
 
 
+def read_aloud(text: str) -> str:
+    """A phrase as it is read in captions: what is said as it was written, without the speaker's name before
+    it, without directions and marks."""
+    said, previous = SPEAKER.sub("", text), None
+    while previous != said:
+        previous, said = said, DIRECTION.sub(" ", said)
+    said = FOREIGN.sub(r"\2", STARRED.sub(r"\1", said))
+    return " ".join(said.split()) or " ".join(text.split())
+
+
 def _words(text: str, language: str, mark: str) -> list[ScriptWord]:
     written = []
     text = DETACHED_SIGN.sub(r"\1\2", DASHES.sub(" ", text))

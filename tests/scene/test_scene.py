@@ -13,6 +13,7 @@ import numpy as np
 
 from glyphos.errors import DocumentError
 from glyphos.handoff.filming import Filming, Look, scene_from
+from glyphos.handoff.timing import to_srt
 from glyphos.motion.life.event import Liveliness
 from glyphos.motion.life.living import live
 from glyphos.production.copying import save_copy
@@ -34,7 +35,9 @@ from glyphos.scene.documents import (
     scene_length,
 )
 from glyphos.scene.made import AFTER_A_QUESTION, ANSWER, ON, Spoken, placed, scene_of
+from glyphos.scene.said import text_in, words_in
 from glyphos.speech.reading import AudioInfo, Reading
+from glyphos.speech.script import read_aloud
 from glyphos.voice.voice import analyse, silence
 from tests.scene.scenes import TWO, demo, filming, lane
 
@@ -144,6 +147,35 @@ class Made(unittest.TestCase):
         self.assertEqual(scene_from(demo().lines).speakers, ("Mabel", "Pip", "Osric"))
         with self.assertRaisesRegex(DocumentError, "listen to them first"):
             scene_from([demo().line("02-osric-door")])
+
+
+class Read(unittest.TestCase):
+    def test_captions_read_what_is_said_and_not_who_says_it_or_how(self) -> None:
+        """As captions are made everywhere: directions and names before a colon are not read (common practice,
+        no source)."""
+        for written, wanted in (
+            ("MABEL: Hush. (whispers) Look up.", "Hush. Look up."), ("It is *really* {it bello}.", "It is really bello."),
+            ("[door] [he [slowly] turns] Yes.", "Yes."), ("At 10:30, they say: go.", "At 10:30, they say: go."),
+            ("(laughs)", "(laughs)"),
+        ):  # fmt: skip
+            self.assertEqual(read_aloud(written), wanted)
+        line = demo().line("03-pip-wind")
+        reading = msgspec.structs.replace(
+            line.reading,
+            phrases=tuple(
+                msgspec.structs.replace(p, text=f"PIP: {p.text}") for p in line.reading.phrases
+            ),  # type: ignore[union-attr]
+        )
+        self.assertIn(b"\nProbably the wind, Osric.\n", to_srt(reading))
+        self.assertEqual(
+            text_in(Clip(line=line.slug), reading, lambda _: line.duration),
+            "Probably the wind, Osric.",
+        )
+        words = words_in(Clip(line=line.slug, cut=1.0), reading, lambda _: line.duration)
+        self.assertEqual(
+            text_in(Clip(line=line.slug, cut=1.0), reading, lambda _: line.duration),
+            " ".join(w.text for w in words),
+        )
 
 
 class Acting(unittest.TestCase):

@@ -22,7 +22,7 @@ from ...dialogs.common import number
 from ...drawing.words import counted, seconds_text
 from ...model.context import Context
 from .desk import SceneDesk
-from .paint import clock
+from .paint import called, clock
 
 LOOKS = (("speaker", "who speaks"), ("camera", "the camera"), ("ahead", "ahead"))
 EVERYBODY, SPEAKING = "everybody", "who speaks"
@@ -169,7 +169,7 @@ class Chosen(QWidget):
         line = self._c.scenery.line(clip)
         what = line.title if line is not None else clip.audio.rsplit("/", 1)[-1]
         text = (
-            f"{lane.name} · {what}"
+            f"{called(lane.name)} · {what}"
             if len(self._desk.chosen) == 1
             else counted(len(self._desk.chosen), "clip")
         )
@@ -198,7 +198,7 @@ class Chosen(QWidget):
         self.of.clear()
         self.of.addItem("who speaks", SPEAKING)
         for speaker in scene.speakers:
-            self.of.addItem(speaker, speaker)
+            self.of.addItem(called(speaker), speaker)
         if len(scene.speakers) > 1:
             self.of.addItem("everybody", EVERYBODY)
         several = "\n".join(shot.of)

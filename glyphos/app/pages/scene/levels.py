@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from ....scene.documents import Lane, Scene
+from .paint import called
 
 LOWEST, HIGHEST, STEPS = -48, 12, 2  # dB of a slider, steps a dB
 WAYS = (("mute", "Mute"), ("solo", "Alone"), ("lock", "Lock"))
@@ -87,18 +88,18 @@ class Levels(QWidget):
     @staticmethod
     def _show(row: Row, lane: Lane) -> None:
         metrics = row.name.fontMetrics()
-        row.name.setText(metrics.elidedText(lane.name, Qt.TextElideMode.ElideRight, 74))
-        row.name.setToolTip(lane.name)
+        row.name.setText(metrics.elidedText(called(lane.name), Qt.TextElideMode.ElideRight, 74))
+        row.name.setToolTip(called(lane.name))
         if not row.slider.isSliderDown():
             row.slider.setValue(round(lane.gain * STEPS))
-        row.slider.setAccessibleName(f"Level of {lane.name}")
+        row.slider.setAccessibleName(f"Level of {called(lane.name)}")
         row.value.setText(f"{lane.gain:+.1f}")
         row.value.setMinimumWidth(metrics.horizontalAdvance("−48.0"))
         for what, text in WAYS:
             button = row.buttons[what]
             button.setChecked(getattr(lane, what))
-            button.setAccessibleName(f"{text} {lane.name}")
-            button.setToolTip(f"{text} {lane.name}")
+            button.setAccessibleName(f"{text} {called(lane.name)}")
+            button.setToolTip(f"{text} {called(lane.name)}")
 
     def _add(self) -> None:
         row, k = Row(), len(self._rows)

@@ -222,7 +222,7 @@ class ScenePainter:
         signs = "".join(t for on, t in ((lane.mute, "✕"), (lane.solo, "◉"), (lane.lock, "⚿")) if on)
         painter.setFont(themes.sans(8.5, bold=True))
         metrics = QFontMetricsF(painter.font())
-        text = metrics.elidedText(f"{signs} {lane.name}".strip(), Qt.TextElideMode.ElideRight, size.margin - 18)  # fmt: skip
+        text = metrics.elidedText(f"{signs} {called(lane.name)}".strip(), Qt.TextElideMode.ElideRight, size.margin - 18)  # fmt: skip
         painter.setPen(color)
         middle = size.wave + size.words / 2 if lane.speaks else size.bed / 2
         painter.drawText(
@@ -323,6 +323,11 @@ class ScenePainter:
                 painter.drawLine(QPointF(x, y + 3), QPointF(x + wide * squeeze, y + 3))
 
 
+def called(name: str) -> str:
+    """A lane's name; of lines whose speaker nobody named, that."""
+    return name or "(no name)"
+
+
 def clock(seconds: float, fine: bool = False) -> str:
     """`1:05`, or `1:05.25`."""
     minutes, rest = divmod(seconds + 1e-9, 60)
@@ -332,7 +337,7 @@ def clock(seconds: float, fine: bool = False) -> str:
 def shot_text(scene: Scene, bracket: Bracket) -> str:
     """`Mabel, three quarters`, `all three`, `who speaks`."""
     shot = bracket.shot
-    of = [s for s in shot.of if s in scene.speakers]
+    of = [called(s) for s in shot.of if s in scene.speakers]
     if not of:
         who = "who speaks"
     elif len(of) > 1 and len(of) == len(scene.speakers):

@@ -17,6 +17,7 @@ from .chosen import Chosen
 from .desk import SceneDesk
 from .levels import Levels
 from .making import Making
+from .paint import called
 from .script import Script, Speech, title_of
 
 
@@ -115,7 +116,13 @@ class Side(QWidget):
             problem = scenery.problem(clip)
             speeches.append(
                 Speech(
-                    where, lane.name, clip.start, " ".join(text.split()), doubtful, problem, color
+                    where,
+                    called(lane.name),
+                    clip.start,
+                    " ".join(text.split()),
+                    doubtful,
+                    problem,
+                    color,
                 )
             )
         self.script.show_speeches(speeches)
