@@ -55,6 +55,16 @@ def spoken(line: Line) -> Spoken:
     return Spoken(line.slug, line.speaker, reading.audio.duration, first, last, asks)
 
 
+def placeable(line: Line) -> Spoken:
+    """A line as it is put into a scene by hand, be it listened to or not: its voice is heard in any case."""
+    heard = line.reading is not None and bool(line.reading.phrases)
+    return (
+        spoken(line)
+        if heard
+        else Spoken(line.slug, line.speaker, line.duration, 0.0, line.duration)
+    )
+
+
 def scene_from(lines: Iterable[Line], *, slug: str = "lines", name: str = "") -> Scene:
     """A scene of lines in their order; those that were not listened to are left out."""
     heard = [spoken(x) for x in lines if x.reading is not None and x.reading.phrases]

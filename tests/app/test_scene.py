@@ -213,6 +213,15 @@ class Placing(SceneCase):
         self.assertEqual([x.name for x in self.scene.lanes], ["Pip", "Mabel", "Osric"], self.status)
         self.assertAlmostEqual(self.start(2), self.score.time_at(point), delta=1.0)
         self.assertEqual(len(self.scene.places), 3)
+        row = model.row("02-osric-door")  # not listened to: its voice is heard, and that is told
+        later = QPointF(self.score.width() - 40, self.score.plan.systems[-1].top + 30)  # type: ignore[union-attr]
+        voice = model.mimeData([model.index(row)])
+        self.score.dropEvent(
+            QDropEvent(later, Qt.DropAction.CopyAction, voice, Qt.MouseButton.LeftButton, NONE)
+        )
+        self.assertEqual(len(self.scene.lanes[2].clips), 2)
+        self.ready()
+        self.assertGreater(len(self.scenery.film.parts()), 3)  # type: ignore[union-attr]
         foreign = QMimeData()
         foreign.setData("application/x-glyphos-lines", QByteArray(b"no-such-line"))
         self.score.dropEvent(

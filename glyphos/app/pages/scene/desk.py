@@ -160,10 +160,10 @@ class SceneDesk(Choosing):
 
     def add(self, slugs: Sequence[str], at: float | None = None) -> None:
         """Lines come in: at a time, or after all that is said."""
-        from ....handoff.filming import spoken
+        from ....handoff.filming import placeable
 
         production = self._c.document.production
-        lines = [spoken(production.line(s)) for s in production.slugs if s in slugs]
+        lines = [placeable(production.line(s)) for s in production.slugs if s in slugs]
         if not lines:
             raise EditError("Choose lines in the list first.")
         scene = self.need()
