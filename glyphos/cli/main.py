@@ -25,6 +25,7 @@ from .movie import movie
 from .new import new
 from .perform import perform
 from .picture import picture
+from .proof import proof
 from .scene import app as scene
 from .talk import messages
 from .touch import touch
@@ -48,7 +49,20 @@ app = typer.Typer(
 )
 app.command()(demo)
 app.command(name="open")(open_)
-for command in (listen, perform, check, new, add, lines, handoff, picture, movie, touch, tracker):
+for command in (
+    listen,
+    perform,
+    check,
+    new,
+    add,
+    lines,
+    proof,
+    handoff,
+    picture,
+    movie,
+    touch,
+    tracker,
+):
     app.command()(command)
 app.add_typer(character, name="character")
 app.add_typer(scene, name="scene")

@@ -88,10 +88,10 @@ def shaped(
     """A line with a curve touched up, and what was done in words."""
     import msgspec
 
-    from ..handoff.deliver import motion_of
     from ..motion.touch import shaping
     from ..motion.touch.doing import done
     from ..motion.touch.several import inside
+    from ..production.performed import motion_of
     from ..rates import frame_rate
 
     reading = line.reading

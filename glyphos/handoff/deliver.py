@@ -13,13 +13,11 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from ..errors import GlyphosError, SaveError, ScriptError
+from ..errors import GlyphosError, ScriptError
 from ..files import make_folder
-from ..motion.curve import Motion
 from ..motion.fewest import ERROR
-from ..motion.loudness import measure
-from ..motion.perform import perform
 from ..production.documents import Character, Line
+from ..production.performed import motion_of
 from ..production.production import Production
 from ..progress import Progress
 from ..rates import frame_rate
@@ -259,39 +257,3 @@ def in_drawings(item: Item, planned: Plan, folder: Path) -> None:
         sheet, line.reading, line.delivery, item.drawings, samples, wish.first_frame, title
     )
     hand_over(rested(spoken, wish.before, wish.after), folder / item.name)
-
-
-def motion_of(line: Line, audio: Path, rate: Fraction, folder: Path) -> Motion:
-    """The motion of a line's whole face, with the loudness and the voice of its recording where that can
-    be read."""
-    assert line.reading is not None
-    loudness = samples = None
-    try:
-        channel = line.channel - 1 if line.channel else None
-        samples = open_recording(audio, channel=channel).samples
-        loudness = measure(samples, 16_000)
-    except GlyphosError:
-        pass  # a recording that is away takes nothing from the shapes
-    speech = perform(line.reading, line.delivery, fps=rate, loudness=loudness)
-    if not line.lives:
-        return speech
-    from ..motion.whole import whole_of
-    from ..production.layers import layers_of
-
-    layers, said = layers_of(line, folder, float(rate))
-    if said:  # a file without what lies on its line would pass for the whole
-        raise SaveError(f"{line.title}: {' '.join(said)}")
-
-    return whole_of(
-        speech,
-        line.reading,
-        line.delivery,
-        samples,
-        line.life,
-        line.moods,
-        line.faces,
-        layers=layers,
-        happenings=line.happenings,
-        touches=line.touches,
-        mix=line.mix,
-    )

@@ -12,9 +12,9 @@ from typing import TYPE_CHECKING
 from ..errors import RecordingError
 from ..motion.curve import Motion
 from ..production.documents import Character, Line
+from ..production.performed import motion_of
 from ..scene.mix import RATE, Sound, resampled
 from ..speech.recording import probe, read_channels
-from .deliver import motion_of
 
 if TYPE_CHECKING:  # it brings all of the solver with it
     from ..characters.dressing import Dressed

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..speech.reading import Reading
-from ..voice.voice import analyse
+from ..voice.voice import Voice, analyse
 from .curve import Motion
 from .delivery import Delivery
 from .layers import Composed, Layer, composed
@@ -35,9 +35,10 @@ def whole(
 def whole_of(
     speech: Motion, reading: Reading, delivery: Delivery, samples: np.ndarray | None, liveliness: Liveliness | None,
     moods: Sequence[MoodSpan] = (), faces: Faces | None = None, layers: Sequence[Layer] = (),
-    happenings: Sequence[Happening] = (), touches: Sequence[Touch] = (), mix: Mix | None = None,
+    happenings: Sequence[Happening] = (), touches: Sequence[Touch] = (), mix: Mix | None = None, voice: Voice | None = None,
 ) -> Motion:  # fmt: skip
-    """The same from the recording's samples (mono, 16 kHz); without them life comes from words alone."""
+    """The same from the recording's samples (mono, 16 kHz); without them life comes from words alone. voice: of
+    them, if it is known."""
     life = None
     if liveliness is not None:
         sound = (
@@ -45,5 +46,5 @@ def whole_of(
             if samples is None
             else np.asarray(samples, np.float64)
         )
-        life = live(analyse(sound, reading), liveliness, reading.text, happenings, reading)
+        life = live(voice or analyse(sound, reading), liveliness, reading.text, happenings, reading)
     return whole(speech, reading, delivery, life, moods, faces, layers, touches, mix).motion

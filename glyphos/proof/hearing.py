@@ -1,0 +1,132 @@
+"""What may be wrong with what was heard."""
+
+from __future__ import annotations
+
+from difflib import SequenceMatcher
+
+import numpy as np
+
+from ..errors import GlyphosError
+from ..speech.script import parse_script
+from ..voice.pitch import HOP
+from .finding import Found, check
+from .recording_check import check as check_recording
+from .subject import Subject, is_vowel, runs
+
+UNCOVERED = 0.30  # seconds of voice outside all words
+BESIDE = 0.15  # seconds around words that belong to them
+SILENT = 30.0  # dB under the voice
+LONG = {True: 0.9, False: 0.5}  # seconds, of vowels and of others
+SHORT = 0.012
+OWN = "our own measure of certainty (docs/speech.md)"
+COMMON = "common practice, no source"
+
+
+@check("doubtful-word", "hearing", "words that may not be what is said there", OWN)
+def doubtful(subject: Subject) -> Found:
+    for word in subject.words:
+        if word.doubtful:
+            yield "poor", f"“{word.text}” is doubtful; listen to it, then confirm or correct it.", word.start, word.end, word.confidence  # fmt: skip
+
+
+@check("uncovered-speech", "hearing", "speech that no word covers", COMMON)
+def uncovered(subject: Subject) -> Found:
+    voice = subject.voice
+    if voice is None:
+        return
+    outside = np.ones(len(voice.hertz), bool)
+    for word in subject.words:
+        outside[max(0, int((word.start - BESIDE) / HOP)) : int((word.end + BESIDE) / HOP) + 1] = (
+            False
+        )
+    for mark in subject.reading.marks:
+        outside[max(0, int(mark.start / HOP)) : int(mark.end / HOP) + 1] = False
+    spoken = outside & voice.voiced & (voice.level > subject.loud - 15)
+    joined = spoken.copy()
+    for a, b in runs(~spoken):
+        if a and b < len(spoken) and (b - a) * HOP < 0.12:
+            joined[a:b] = outside[a:b]
+    for a, b in runs(joined):
+        if (b - a) * HOP >= UNCOVERED:
+            yield "bad", f"{(b - a) * HOP:.1f} s of speech has no words; add what is said to the script.", a * HOP, b * HOP, (b - a) * HOP  # fmt: skip
+
+
+@check("word-over-silence", "hearing", "words where nothing is heard", COMMON)
+def over_silence(subject: Subject) -> Found:
+    for word in subject.words:
+        level = subject.level(word.start, word.end)
+        if len(level) and np.isfinite(subject.loud):
+            share = float((level > subject.loud - SILENT).mean())
+            if share < 0.2:
+                yield "bad", f"Nothing is heard where “{word.text}” stands; move it, or take it out.", word.start, word.end, share  # fmt: skip
+
+
+@check("odd-length", "hearing", "sounds too short or too long for their kind", "limits beyond what Byrd (1993) and Crystal & House (1988) report of read speech, from memory")  # fmt: skip
+def odd_length(subject: Subject) -> Found:
+    for phone in subject.phones:
+        seconds, vowel = phone.end - phone.start, is_vowel(phone.ipa)
+        if phone.placed:
+            continue
+        if seconds > LONG[vowel]:
+            yield "poor", f"/{phone.ipa}/ lasts {seconds:.2f} s; look at its edges.", phone.start, phone.end, seconds  # fmt: skip
+        elif seconds < SHORT:
+            yield "note", f"/{phone.ipa}/ lasts only {1000 * seconds:.0f} ms; look at its edges.", phone.start, phone.end, seconds  # fmt: skip
+
+
+@check("cut-off", "hearing", "a recording that begins or ends within a word", COMMON)
+def cut_off(subject: Subject) -> Found:
+    if not subject.words or subject.voice is None:
+        return
+    whole = subject.reading.audio.duration
+    for start, end, at, where in (
+        (0.0, 0.03, subject.words[0].start, "begins"), (whole - 0.03, whole, whole - subject.words[-1].end, "ends"),
+    ):  # fmt: skip
+        level = subject.level(start, end)
+        if at < 0.03 and len(level) and float(level.mean()) > subject.loud - 15:
+            yield (
+                "bad",
+                f"The recording {where} within a word; export more of it.",
+                start,
+                end,
+                float(level.mean()),
+            )
+
+
+@check("script-disagrees", "hearing", "a script that says something else than was heard", COMMON)
+def script_disagrees(subject: Subject) -> Found:
+    line = subject.line
+    if not line.script.strip():
+        return
+    try:
+        written = [
+            w.text.lower()
+            for p in parse_script(line.script, language=line.language)
+            for w in p.words
+        ]
+    except GlyphosError:
+        return
+    read = [w.text.lower() for w in subject.words]
+    for kind, a, b, c, d in SequenceMatcher(None, written, read, autojunk=False).get_opcodes():
+        if kind != "equal":
+            at = subject.words[min(c, len(subject.words) - 1)]
+            words = " ".join(written[a:b]) or "nothing"
+            yield "poor", f"The script says “{words}” where “{' '.join(read[c:d]) or 'nothing'}” stands; listen again (F5).", at.start, at.end, float(max(b - a, d - c))  # fmt: skip
+
+
+@check(
+    "recording", "hearing", "faults of the recording itself", "ITU-R BS.1770 for loudness; other limits are common practice", unheard=True
+)  # fmt: skip
+def recording(subject: Subject) -> Found:
+    try:
+        result = check_recording(subject.audio)
+    except GlyphosError:
+        return  # a recording that is away is another check's business
+    for found in result.findings:
+        if found.severity in ("poor", "bad"):
+            yield (
+                found.severity,
+                f"{found.text} {found.advice}".strip(),
+                0.0,
+                result.duration,
+                result.signal_to_noise,
+            )

@@ -1,0 +1,34 @@
+"""Proof: lines looked through by all checks."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from ..errors import GlyphosError
+from ..motion.curve import Motion
+from ..production.documents import Line
+from ..production.production import Production
+from . import hearing, keeping, life, mouth  # noqa: F401  (they make themselves known)
+from .finding import CHECKS, SEVERITIES, Finding
+from .subject import Subject
+
+
+def proofed(
+    line: Line, production: Production, fps: Fraction, *, motion: Motion | None = None
+) -> list[Finding]:
+    """What is found in a line, by time and gravity. motion: in place of what would be performed."""
+    subject = Subject(line, production.audio_path(line), production.folder, fps, motion)
+    found: list[Finding] = []
+    for check in CHECKS.values():
+        if not check.unheard and not subject.heard:
+            continue
+        try:
+            made = list(check.run(subject))
+        except GlyphosError as error:  # what keeps a check from looking is a finding itself
+            made = [("bad", str(error), 0.0, 0.0, 0.0)]
+        found += [
+            Finding(check.name, check.family, severity, text, line.slug, round(start, 3), round(end, 3), round(value, 4))
+            for severity, text, start, end, value in made
+        ]  # fmt: skip
+    once = {(f.text, f.start): f for f in found}
+    return sorted(once.values(), key=lambda f: (f.start, -SEVERITIES.index(f.severity)))
