@@ -7,9 +7,15 @@ from typing import Annotated
 import msgspec
 import typer
 
+from ..proof.finding import Finding
 from .talk import Folder, counted, messages, progress, put_out
 
 SIGNS = {"note": "·", "poor": "!", "bad": "✗"}
+
+
+def said(finding: Finding) -> str:
+    """Why it may stay."""
+    return f" (accepted: {finding.accepted})" if finding.accepted else ""
 
 
 def proof(
@@ -47,7 +53,7 @@ def proof(
     if json:
         put_out(msgspec.json.format(msgspec.json.encode(flat), indent=1) + b"\n", output)
     else:
-        rows = [f"{f.line}\t{f.start:8.2f}\t{SIGNS[f.severity]} {f.severity}\t{f.text}" for f in flat]  # fmt: skip
+        rows = [f"{f.line}\t{f.start:8.2f}\t{SIGNS[f.severity]} {f.severity}\t{f.text}{said(f)}" for f in flat]  # fmt: skip
         put_out("".join(f"{row}\n" for row in rows).encode(), output)
         messages.print(f"{counted(len(flat), 'finding')} in {counted(len(chosen), 'line')}", markup=False)  # fmt: skip
     worst = gravest(flat)

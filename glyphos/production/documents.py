@@ -50,6 +50,15 @@ class Aside(msgspec.Struct, frozen=True):
     held: Pin | None = None
 
 
+class Accepted(msgspec.Struct, frozen=True):
+    """A finding that a person lets stay: of which check, where (seconds of the recording), and why."""
+
+    check: str
+    start: float = 0.0
+    end: float = 0.0
+    reason: str = ""
+
+
 class Line(msgspec.Struct, frozen=True):
     """One recording of one speaker with its script; `audio` is relative to the production.
 
@@ -59,7 +68,8 @@ class Line(msgspec.Struct, frozen=True):
     0 is all of them). `condition`: listen to a cleaned copy. `held`: drawings placed by hand.
     `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly;
     `happenings`: what was placed in its life by hand; `recorded`: curves laid on it; `touches`: keys by
-    hand; `mix`: of all these layers; `aside`: what could not be carried to another reading.
+    hand; `mix`: of all these layers; `aside`: what could not be carried to another reading;
+    `accepted`: findings of Proof that may stay, and why.
     """
 
     slug: str
@@ -85,6 +95,7 @@ class Line(msgspec.Struct, frozen=True):
     touches: tuple[Touch, ...] = ()
     mix: Mix = Mix()
     aside: tuple[Aside, ...] = ()
+    accepted: tuple[Accepted, ...] = ()
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 

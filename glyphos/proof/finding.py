@@ -27,6 +27,7 @@ class Finding(msgspec.Struct, frozen=True):
     start: float = 0.0
     end: float = 0.0
     value: float = 0.0
+    accepted: str = ""  # why it may stay, if a person says so
 
 
 Found = Iterator[tuple[Severity, str, float, float, float]]  # severity, sentence, start, end, value
@@ -61,5 +62,5 @@ def check(
 
 
 def gravest(findings: list[Finding]) -> Severity | None:
-    """The worst there is."""
-    return max((f.severity for f in findings), key=SEVERITIES.index, default=None)
+    """The worst there is of what nobody accepted."""
+    return max((f.severity for f in findings if not f.accepted), key=SEVERITIES.index, default=None)

@@ -94,9 +94,9 @@ class Scenery(QObject):
     @property
     def settled(self) -> bool:
         """Whether all that is to be seen and heard is made of what is there now."""
-        return not self._soon.isActive() and (
-            self.scene is None or same(self._wish(), self._made_of)
-        )
+        if self._soon.isActive():
+            return False
+        return not self.wanted or self.scene is None or same(self._wish(), self._made_of)
 
     def line(self, clip: Clip) -> Line | None:
         """The line that a clip is of; None for other sound, or where it is gone."""

@@ -22,6 +22,7 @@ from ...panels.delivery.panel import DeliveryPanel
 from ...panels.drawings.panel import HoldingPanel
 from ...panels.layers.panel import LayersPanel
 from ...panels.life.panel import LifePanel
+from ...panels.proof.panel import ProofPanel
 from ...panels.recorded.panel import RecordedPanel
 from .commands import (
     MARK_TEXTS,
@@ -97,6 +98,7 @@ class ScorePage(Page):
         self.life = LifePanel(self._c)
         self.recorded = RecordedPanel(self._c)
         self.layers = LayersPanel(self._c)
+        self.proof = ProofPanel(self._c)
         self.hint = QLabel()
         self.hint.setTextFormat(Qt.TextFormat.RichText)
         self.hint.setWordWrap(True)
@@ -130,7 +132,7 @@ class ScorePage(Page):
 
     def inspector(self) -> Sequence[Section]:
         return (
-            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Recorded", self.recorded), Section("Layers", self.layers), Section("Drawings", self.holding),
+            Section("Delivery", self.delivery), Section("Life and mood", self.life), Section("Recorded", self.recorded), Section("Layers", self.layers), Section("Drawings", self.holding), Section("Proof", self.proof, self.proof.wanted),
         )  # fmt: skip
 
     def tools(self) -> Sequence[QWidget]:
@@ -138,6 +140,8 @@ class ScorePage(Page):
 
     def commands(self) -> Sequence[Command]:
         view = [
+            Command("proof-next", "Next finding of Proof", "Correct", self.proof.go_on, "J", self.name),
+            Command("proof-accept", "Accept a finding…", "Correct", self.proof.accept, "", self.name),
             Command("zoom-in", "Larger", "View", lambda: self.paper.zoom_by(1), "Ctrl++ Ctrl+=", self.name),
             Command("zoom-out", "Smaller", "View", lambda: self.paper.zoom_by(-1), "Ctrl+-", self.name),
             Command("zoom-none", "As large as it fits", "View", lambda: self.paper.set_zoom(1.0), "Ctrl+0", self.name),
