@@ -5,6 +5,8 @@ from __future__ import annotations
 import gc
 import random
 import shutil
+import threading
+import time
 import weakref
 from dataclasses import replace
 
@@ -203,6 +205,38 @@ class LetGo(WindowCase):
         self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
         gc.collect()
         self.assertEqual([r() for r in seen], [None] * 3)
+
+
+class Collected(WindowCase):
+    demo = False
+
+    def test_garbage_is_collected_on_the_interface_thread_alone(self) -> None:
+        """A widget that is destroyed by another thread deadlocks with Qt, or ends the process."""
+        threads: set[int] = set()
+
+        def seen(phase: str, _: dict[str, int]) -> None:
+            if phase == "start":
+                threads.add(threading.get_ident())
+
+        gc.callbacks.append(seen)
+        self.addCleanup(gc.callbacks.remove, seen)
+
+        def work(_: object) -> None:
+            for _ in range(60_000):
+                own: list[object] = []
+                own.append(own)
+
+        self.jobs.submit("Allocating", work, lambda _: None, quiet=True)
+        self.idle()
+        end = time.monotonic() + 5
+        while not threads and time.monotonic() < end:
+            self.application.processEvents()
+        self.assertEqual(threads, {threading.get_ident()})
+
+    def test_once_no_window_is_open_the_interpreter_has_its_own_way(self) -> None:
+        self.assertFalse(gc.isenabled())
+        self.window.close()
+        self.assertTrue(gc.isenabled())
 
 
 class OwnRecording(WindowCase):

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 from ...production.kinds import HEAD, Key
 from ..drawing import theme as themes
 from ..model import settings
+from ..model.collecting import Collecting
 from ..model.context import Context
 from ..model.settings import Preferences
 from ..page import Page
@@ -62,6 +63,8 @@ class Window(QMainWindow):
         self.menus = Menus(context, self.commands, self.productions, self.top.menu_button)
         self.menus.on_lines(self.lines.list)
         self.keys = KeyCare(self)
+        self._collecting = Collecting(self._busy)
+        self._collecting.setParent(self)
         self._tick = QTimer(self)
         self._tick.setTimerType(Qt.TimerType.PreciseTimer)
         self._tick.setInterval(16)
@@ -169,6 +172,11 @@ class Window(QMainWindow):
             page.set_theme(self.theme)
         self.update()
 
+    def _busy(self) -> bool:
+        """Whether a moment of waiting would be noticed."""
+        held = QApplication.mouseButtons() != Qt.MouseButton.NoButton
+        return held or self.context.transport.playing or self.context.document.previewed is not None
+
     # ---- window events ------------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
@@ -192,4 +200,5 @@ class Window(QMainWindow):
         self.context.transport.close()
         self.context.jobs.close()
         self.context.staging.close()
+        self._collecting.close()
         super().closeEvent(event)
