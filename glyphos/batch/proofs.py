@@ -12,6 +12,7 @@ from multiprocessing import get_context
 from ..errors import sentence
 from ..processes import end_with
 from ..production.documents import Line
+from ..production.kinds import character_key
 from ..production.production import Production
 from ..progress import Progress
 from ..proof.finding import Finding
@@ -56,7 +57,9 @@ def proof_many(
 
 def _alone(production: Production, line: Line) -> Production:
     """What a process needs of a production to look at one line."""
-    return Production.of(production.folder, production.header, [line])
+    alone = Production.of(production.folder, production.header, [line])
+    given = {character_key(c.slug): c for c in production.characters}
+    return alone.changed(given)
 
 
 def _safely(line: Line, production: Production, fps: Fraction) -> list[Finding]:

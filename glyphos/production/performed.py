@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,8 +14,10 @@ from ..motion.curve import Motion
 from ..motion.loudness import measure
 from ..motion.perform import perform
 from ..speech.recording import open_recording
-from ..voice.voice import Voice
 from .documents import Line
+
+if TYPE_CHECKING:  # it brings SciPy with it
+    from ..voice.voice import Voice
 
 
 def samples_of(line: Line, audio: Path) -> NDArray[np.float32] | None:

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 Severity = Literal["note", "poor", "bad"]
 SEVERITIES: tuple[Severity, ...] = ("note", "poor", "bad")
-Family = Literal["hearing", "mouth", "life", "keeping"]
+Family = Literal["hearing", "mouth", "character", "life", "keeping"]
 
 
 class Finding(msgspec.Struct, frozen=True):

@@ -10,7 +10,7 @@ from ..errors import GlyphosError
 from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
-from . import hearing, keeping, life, mouth  # noqa: F401  (they make themselves known)
+from . import character, hearing, keeping, life, mouth  # noqa: F401  (they make themselves known)
 from .finding import CHECKS, SEVERITIES, Finding
 from .subject import Subject
 
@@ -21,7 +21,9 @@ def proofed(
     line: Line, production: Production, fps: Fraction, *, motion: Motion | None = None
 ) -> list[Finding]:
     """What is found in a line, by time and gravity. motion: in place of what would be performed."""
-    subject = Subject(line, production.audio_path(line), production.folder, fps, motion)
+    who = production.character_for(line.speaker)
+    model = production.model_path(who) if who.drawings is None else ""
+    subject = Subject(line, production.audio_path(line), production.folder, fps, motion, who, model)
     found: list[Finding] = []
     for check in CHECKS.values():
         if not check.unheard and not subject.heard:

@@ -6,20 +6,26 @@ from dataclasses import dataclass
 from fractions import Fraction
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..motion.curve import Motion
-from ..production.documents import Line
+from ..production.documents import Character, Line
 from ..production.performed import motion_of, samples_of
 from ..speech.ipa import parse
 from ..speech.reading import Phone, Reading, Word
 from ..voice.pitch import HOP
 from ..voice.voice import Voice, analyse
 
+if TYPE_CHECKING:  # they bring the solver with them
+    from ..characters.drawings.sheet import Sheet
+    from ..characters.dressing import Dress, Dressed
+    from ..characters.fittings import Fitting
+
 Array = NDArray[np.float64]
-AROUND = 0.02  # seconds at both sides of a word that are taken for it
+HEADS = 4  # that are kept
 
 
 @dataclass
@@ -31,6 +37,8 @@ class Subject:
     folder: Path
     fps: Fraction
     given: Motion | None = None  # in place of what would be performed
+    character: Character | None = None
+    model: str = ""  # its head, "" if it is drawn
 
     @property
     def reading(self) -> Reading:
@@ -90,6 +98,29 @@ class Subject:
         return np.asarray(self.motion.channel(channel), np.float64)
 
     @cached_property
+    def dress(self) -> Dress | None:
+        """How the speaker's head wears the motion; None for our own heads as they are made, and for drawings."""
+        if self.character is None or not self.model:
+            return None
+        from ..characters.builtin import BUILTIN
+
+        fitting = self.character.fitting
+        if self.model in BUILTIN and fitting == type(fitting)():
+            return None
+        poses = str(self.folder / self.character.poses) if self.character.poses else ""
+        path = Path(self.model)
+        return _dressed(self.model, poses, path.stat().st_mtime_ns if path.is_file() else 0, fitting).wear(self.motion)  # fmt: skip
+
+    @cached_property
+    def sheet(self) -> Sheet | None:
+        """The line in the drawings of its speaker."""
+        if self.character is None or self.character.drawings is None:
+            return None
+        from ..characters.drawings.sheet import sheet_of
+
+        return sheet_of(self.motion, self.character.drawings, self.line.held, self.reading, self.line.delivery)  # fmt: skip
+
+    @cached_property
     def times(self) -> Array:
         """Seconds of the recording that frames show."""
         return np.asarray(
@@ -101,6 +132,24 @@ class Subject:
         """Frames that show a stretch of the recording."""
         a, b = np.searchsorted(self.times, [start, end])
         return slice(int(a), max(int(b), int(a)))
+
+
+_heads: dict[tuple[str, str, int], tuple[Fitting, Dressed]] = {}  # opened lately, in this process
+
+
+def _dressed(model: str, poses: str, state: int, fitting: Fitting) -> Dressed:
+    """A head as it is fitted; opened and measured once for many lines."""
+    from ..characters.dressing import Dressed
+    from ..characters.models.opening import open_head
+
+    known = _heads.get((model, poses, state))
+    if known is not None and known[0] == fitting:
+        return known[1]
+    while len(_heads) >= HEADS:
+        _heads.pop(next(iter(_heads)))
+    made = Dressed(open_head(model, poses=Path(poses) if poses else None), fitting)
+    _heads[model, poses, state] = fitting, made
+    return made
 
 
 def is_vowel(ipa: str) -> bool:

@@ -16,16 +16,20 @@ import soundfile
 from typer.testing import CliRunner
 
 from glyphos.batch.proofs import proof_many
+from glyphos.characters.drawings.exposures import Exposure
+from glyphos.characters.dressing import Dress
+from glyphos.characters.fittings import Fitting
 from glyphos.cli.main import app
 from glyphos.errors import Cancelled
 from glyphos.motion.curve import Motion
 from glyphos.motion.mood import MoodSpan
 from glyphos.production.demo import copy_demo
-from glyphos.production.documents import Line, Recorded
+from glyphos.production.documents import Character, Line, Recorded
 from glyphos.production.performed import motion_of
 from glyphos.production.production import Production
 from glyphos.proof.finding import CHECKS, Finding, gravest
 from glyphos.proof.proofing import proofed
+from glyphos.proof.subject import Subject
 from tests.scene.scenes import demo
 
 FPS = Fraction(24)
@@ -209,6 +213,62 @@ class Found(unittest.TestCase):
     def test_moods_that_overlap_and_touches_that_are_lost(self) -> None:
         two = (MoodSpan("joy", 0.2, 2.0, 0.9), MoodSpan("sadness", 0.4, 2.2, 0.9))
         self.assertIn("moods-overlap", self.find(line_with("03-pip-wind", moods=two)))
+
+    # ---- character ----------------------------------------------------------------------------
+
+    def wearing(self, slug: str, **values: object) -> Subject:
+        """A line on a head whose curves are made up."""
+        line = demo().line(slug)
+        subject = Subject(line, demo().audio_path(line), demo().folder, FPS, motion(slug))
+        frames = motion(slug).frames
+        plain = {
+            "channels": ("A", "B"),
+            "ranges": ((0.0, 1.0), (0.0, 100.0)),
+            "values": np.zeros((frames, 2)),
+        }
+        subject.__dict__["dress"] = Dress(FPS, **(plain | values))  # type: ignore[arg-type]
+        return subject
+
+    def names(self, check: str, subject: Subject) -> list[str]:
+        return [text for _, text, *_ in CHECKS[check].run(subject)]
+
+    def test_what_a_head_cannot_show(self) -> None:
+        slug = "03-pip-wind"
+        frames = motion(slug).frames
+        part = self.wearing(slug, alike={"lips_round": 0.4, "lips_wide": 0.95})
+        self.assertEqual(
+            self.names("gesture-missing", part),
+            ["Lips round is shown only in part (0.40); look at its fitting."],
+        )
+        gap, shut = np.zeros(frames), np.zeros(frames)
+        shut[30:34], gap[31:33], gap[50] = 1.0, 0.04, 0.5
+        (told,) = self.names("closure-gap", self.wearing(slug, gap=gap, shut=shut))
+        self.assertIn("4% of the mouth apart", told)
+        values = np.zeros((frames, 2))
+        values[: frames // 10, 1] = 100.0
+        (told,) = self.names("at-its-limit", self.wearing(slug, values=values))
+        self.assertIn("The head's B is at its limit", told)
+        for check in ("gesture-missing", "closure-gap", "at-its-limit"):
+            self.assertEqual(self.names(check, self.wearing(slug)), [])
+
+    def test_heads_of_ones_own_are_worn_and_drawings_that_flicker_seen(self) -> None:
+        line = demo().line("04-osric-boots")  # drawn in the demo
+        who = demo().character_for("Osric")
+        subject = Subject(line, demo().audio_path(line), demo().folder, FPS, motion(line.slug), who)
+        self.assertIsNone(subject.dress)
+        self.assertEqual(self.names("drawings-flicker", subject), [])
+        sheet = subject.sheet
+        assert sheet is not None
+        ones = [Exposure(k % 2, k, 1) for k in range(8)]
+        subject.__dict__["sheet"] = replace(
+            sheet, mouths=[*ones, replace(sheet.mouths[-1], first=8)]
+        )
+        self.assertIn("8 changes in as many frames", self.names("drawings-flicker", subject)[0])
+        weaker = msgspec.structs.replace(Fitting(), strength={"jaw_open": 0.5})
+        model = demo().model_path(demo().character_for("Mabel"))
+        given = Character("m", "M", "mabel", fitting=weaker)
+        other = Subject(demo().line("05-mabel-hush"), demo().audio_path(demo().line("05-mabel-hush")), demo().folder, FPS, motion("05-mabel-hush"), given, model)  # fmt: skip
+        self.assertIsNotNone(other.dress)
 
     def test_the_worst_is_told(self) -> None:
         bad = Finding("a", "mouth", "bad", "x")
