@@ -423,6 +423,15 @@ class Seen(SceneCase):
         self.assertEqual((shot.view, shot.of, shot.move), ("side", ("Pip", "Mabel"), 1.5))
         self.window.commands.do("scene-delete")
         self.assertNotIn(shot, self.scene.shots)
+        self.hands.add_shot(2.0)
+        self.hands.choose(None)
+        self.transport.seek(0.0)
+        self.window.commands.do("scene-next-shot")
+        self.window.commands.do("scene-next-shot")
+        later = sorted(s.start for s in self.scene.shots)
+        self.assertAlmostEqual(self.transport.position(), later[min(2, len(later) - 1)], places=3)
+        self.window.commands.do("scene-shot-before")
+        self.assertAlmostEqual(self.transport.position(), later[1], places=3)
 
     def test_one_long_row_follows_the_playhead(self) -> None:
         self.window.commands.do("scene-row")

@@ -99,6 +99,21 @@ class Choosing(QObject):
         self.choose(order[k])
         self._c.transport.seek(editing.clip_at(scene, order[k]).start)
 
+    def step_shot(self, by: int) -> None:
+        """The shot after the chosen one, or before; from the playhead where none is chosen."""
+        shots = self.need().shots
+        order = sorted(range(len(shots)), key=lambda k: shots[k].start)
+        if not order:
+            raise EditError("The scene has no shots yet; C begins one at the playhead.")
+        if self.shot is not None:
+            k = min(max(order.index(self.shot) + by, 0), len(order) - 1)
+        else:
+            at = self._c.transport.position()
+            before = sum(shots[n].start <= at + 1e-6 for n in order)
+            k = min(max(before if by > 0 else before - 1, 0), len(order) - 1)
+        self.choose_shot(order[k])
+        self._c.transport.seek(shots[order[k]].start)
+
     def take(self, chosen: tuple[Where, ...], shot: int | None) -> None:
         if (chosen, shot) != (self.chosen, self.shot):
             self.chosen, self.shot = chosen, shot

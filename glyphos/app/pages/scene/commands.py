@@ -72,6 +72,8 @@ def scene_commands(page: Staged) -> Sequence[Command]:
         command("start", "To the beginning", partial(page.go_to, False), "Home", "Hear"),
         command("end", "To the end", partial(page.go_to, True), "End", "Hear"),
         command("shot", "Add a shot at the playhead", desk.add_shot, "C", "Show"),
+        command("next-shot", "Next shot", partial(desk.step_shot, 1), ".", "Show"),
+        command("shot-before", "Shot before", partial(desk.step_shot, -1), ",", "Show"),
         command("stand", "Everybody faces each other", desk.stand, group="Show"),
         command("open", "Open the line on the Score page", page.open_line, group="Show"),
         command("in", "Closer", partial(page.zoom, 1), "Ctrl++ Ctrl+=", "View"),

@@ -140,7 +140,7 @@ class ScorePage(Page):
 
     def commands(self) -> Sequence[Command]:
         view = [
-            Command("proof-next", "Next finding of Proof", "Correct", self.proof.go_on, "J", self.name),
+            Command("proof-next", "Next finding of Proof", "Correct", self.proof.go_on, "Ctrl+J", self.name),
             Command("proof-accept", "Accept a finding…", "Correct", self.proof.accept, "", self.name),
             Command("zoom-in", "Larger", "View", lambda: self.paper.zoom_by(1), "Ctrl++ Ctrl+=", self.name),
             Command("zoom-out", "Smaller", "View", lambda: self.paper.zoom_by(-1), "Ctrl+-", self.name),

@@ -45,7 +45,7 @@ class ProofPanel(QWidget):
         self.list.setAccessibleName("Findings of Proof")
         self.list.setWordWrap(True)
         self.next_button = QPushButton("&Next")
-        self.next_button.setToolTip("Go to the next finding (J)")
+        self.next_button.setToolTip("Go to the next finding (Ctrl+J)")
         self.accept_button = QPushButton("&Accept…")
         self.accept_button.setToolTip("Let it stay, and say why; again to take that back")
         row = QHBoxLayout()
