@@ -19,7 +19,6 @@ class Choosing(QObject):
     """Knows what is chosen, what is kept and what is just shown under a hand."""
 
     chosen_changed = Signal()
-    ways_changed = Signal()  # snapping, rippling
 
     def __init__(self, context: Context) -> None:
         super().__init__()

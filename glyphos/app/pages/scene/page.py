@@ -224,7 +224,7 @@ class ScenePage(Page):
         return chosen
 
     def take_files(self, paths: Sequence[Path]) -> bool:
-        """Timelines become scenes, wherever they are dropped; sounds dropped on this page lie under it."""
+        """Timelines become scenes, wherever they are dropped."""
         timelines = [p for p in paths if p.suffix.lower() == ".otio"]
         if timelines:
             self.go()

@@ -20,7 +20,6 @@ from ...drawing import theme as themes
 from ...drawing.ribbon import envelope, rgb, wave_image
 from ...drawing.theme import Theme
 from ...drawing.voices import voice_color
-from ...drawing.words import seconds_text
 from .layout import Bracket, Plan, Sizes, Spot, Stave, System, laid_words
 
 KEPT = 400  # pictures of staves
@@ -346,8 +345,3 @@ def shot_text(scene: Scene, bracket: Bracket) -> str:
         who = " and ".join(of)
     seen = "own camera" if shot.camera else shot.view
     return f"{who}, {seen}" if seen != "front" else who
-
-
-def length_text(seconds: float) -> str:
-    """How long something lasts, in words."""
-    return seconds_text(seconds, 2)

@@ -16,13 +16,13 @@ from PySide6.QtGui import (
 
 from ....scene.editing import Where
 from ...drawing.theme import Theme, scale
+from ...panels.lines.model import DRAGGED
 from .layout import Bracket, Spot
 from .paint import sizes
 from .sheet import SceneSheet
 
 EDGE = 6.0  # pixels beside the end of a clip that take hold of it
 SLACK = 4.0  # pixels that a hand may tremble
-LINES = "application/x-glyphos-lines"
 KEYS = Qt.Key
 
 
@@ -50,7 +50,6 @@ class ScenePaper(SceneSheet):
     opened = Signal(object)
     nudged = Signal(int)
     stepped = Signal(int)  # another clip
-    lanes_stepped = Signal(int)
     zoomed = Signal(int)
     given_up = Signal()
     menu_wanted = Signal(QPoint, float)
@@ -222,15 +221,15 @@ class ScenePaper(SceneSheet):
     # ---- lines from the list ------------------------------------------------------------------
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if event.mimeData().hasFormat(LINES):
+        if event.mimeData().hasFormat(DRAGGED):
             event.acceptProposedAction()
 
     def dragMoveEvent(self, event: QDragMoveEvent) -> None:
-        if event.mimeData().hasFormat(LINES):
+        if event.mimeData().hasFormat(DRAGGED):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        data = event.mimeData().data(LINES).data()
+        data = event.mimeData().data(DRAGGED).data()
         slugs = tuple(bytes(data).decode().split("\n"))
         self.dropped.emit(slugs, self.time_at(event.position()))
         event.acceptProposedAction()

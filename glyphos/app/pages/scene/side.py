@@ -88,12 +88,13 @@ class Side(QWidget):
 
     def show_scene(self, scene: Scene | None) -> None:
         """Show a scene, or that there is none."""
-        for widget in (self.levels, self.levels_title, self.movie_button, self.script):
+        for widget in (self.levels, self.levels_title, self.movie_button):
             widget.setVisible(scene is not None)
         self.other_button.setVisible(len(self._c.document.production.scenes) > 1)
         if scene is None:
             self.heading.setText("Script")
             self.figures.setText("")
+            self.script.show_speeches([])
         elif self._c.document.previewed is None:
             self._show_script(scene)
         self.levels.show_scene(scene)
