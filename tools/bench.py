@@ -322,6 +322,7 @@ def two_thousand_lines() -> None:
 
 def start() -> None:
     code = (
+        "import gc; gc.disable();"  # as `glyphos open` does
         "from glyphos.app.main import make_application;"
         "from glyphos.app.compose import make_window; from glyphos.app.sound.devices import SilentDevice;"
         "from glyphos.production.demo import copy_demo; import os, time;"

@@ -10,6 +10,7 @@ from ..speech.words import prefer
 from .dialogs.asking import Asking
 from .drawing import theme as themes
 from .drawing.staging import Staging
+from .drawing.theme import Theme
 from .model.ask import Ask
 from .model.context import Context
 from .model.current import Current
@@ -26,10 +27,7 @@ from .model.settings import Preferences
 from .model.talk import Talk
 from .model.tracking import Tracking
 from .model.transport import Loader, Transport
-from .pages.characters.page import CharactersPage
-from .pages.curves.page import CurvesPage
-from .pages.handoff.page import HandoffPage
-from .pages.scene.page import ScenePage
+from .page import Page, PageEntry
 from .pages.score.page import ScorePage
 from .shell.window import Window
 from .sound.devices import Device
@@ -66,20 +64,44 @@ def make_window(
     _use_model(context)
     now = context.preferring.now
     theme = themes.dressed(now.theme, now.gestures)
-    scene = ScenePage(context, theme)
-    pages = [
-        ScorePage(context, theme),
-        CurvesPage(context, theme),
-        CharactersPage(context, theme),
-        scene,
-        HandoffPage(context),
-    ]
-    window = Window(context, pages, unsaved=unsaved)
-    scene.line_wanted = pages[0].go
+    window = Window(context, _pages(context, theme), unsaved=unsaved)
     for part in vars(context).values():
         if isinstance(part, QObject):
             part.setParent(window)  # all of a window ends with it
     return window
+
+
+def _pages(context: Context, theme: Theme) -> list[PageEntry]:
+    """The pages in the order of the switch; their modules are read when they are first wanted."""
+    score = ScorePage(context, theme)
+
+    def curves() -> Page:
+        from .pages.curves.page import CurvesPage
+
+        return CurvesPage(context, theme)
+
+    def characters() -> Page:
+        from .pages.characters.page import CharactersPage
+
+        return CharactersPage(context, theme)
+
+    def scene() -> Page:
+        from .pages.scene.page import ScenePage
+
+        return ScenePage(context, theme, lambda: score.go())
+
+    def handoff() -> Page:
+        from .pages.handoff.page import HandoffPage
+
+        return HandoffPage(context)
+
+    return [
+        PageEntry("score", "Score", lambda: score),
+        PageEntry("curves", "Curves", curves),
+        PageEntry("characters", "Characters", characters),
+        PageEntry("scene", "Scene", scene),
+        PageEntry("handoff", "Handoff", handoff),
+    ]
 
 
 def _use_model(context: Context) -> None:

@@ -40,11 +40,19 @@ class Section:
     opens: SignalInstance | None = None
 
 
+@dataclass(frozen=True)
+class PageEntry:
+    """A page in the page switch, and how it is made when it is first wanted."""
+
+    name: str
+    title: str
+    make: Callable[[], Page]
+
+
 class Page:
     """One page; made once, shown and left many times. `go` shows it, once it is in a window."""
 
     name: str
-    title: str
     alone = False  # whether it needs the room beside it: no lines, no face
     faces = True  # whether the face and its inspector stand beside it
     lists = False  # whether it has a list of its own where the lines are

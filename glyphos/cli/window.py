@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 from typing import Annotated
 
@@ -22,6 +23,7 @@ def open_(path: Annotated[str, typer.Argument(help="A production or a recording.
 
 def open_window(path: Path | None) -> None:
     """Open the window; without a path on what was open last."""
+    gc.disable()  # reading modules makes no garbage; an open window collects for itself
     from ..app.main import run
 
     raise SystemExit(run(path))

@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QEvent, QObject, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton, QVBoxLayout, QWidget
 
@@ -148,6 +148,43 @@ class Keys(unittest.TestCase):
         self.button.setFocus()
         QTest.keyClick(self.button, Qt.Key.Key_Z)
         self.assertEqual(self.fired, ["Z"])
+
+
+class Pages(WindowCase):
+    """Pages are made when they are wanted, while the window is in use."""
+
+    demo = False
+
+    def test_a_window_opens_with_one_page_and_makes_the_others_when_they_are_wanted(self) -> None:
+        pages = self.window.pages
+        self.assertEqual([p.name for p in pages.made], ["score"])
+        self.assertNotIn("scene-new", self.window.commands.all)
+        self.window.commands.do("page-scene")
+        self.assertEqual([p.name for p in pages.made], ["score", "scene"])
+        self.assertIn("scene-new", self.window.commands.all)
+        self.window.menus.fill()  # whoever looks for what can be done finds everything
+        self.assertEqual(pages.missing, "")
+        groups = list(dict.fromkeys(c.group for c in self.window.commands.all.values()))
+        self.assertLess(groups.index("Characters"), groups.index("Scene"))
+
+    def test_idle_moments_make_the_rest_and_take_neither_focus_nor_screen(self) -> None:
+        opened: list[QObject] = []
+
+        class Watch(QObject):
+            def eventFilter(self, widget: QObject, event: QEvent) -> bool:
+                if event.type() in (QEvent.Type.Show, QEvent.Type.WindowDeactivate):
+                    if isinstance(widget, QWidget) and widget.isWindow():
+                        opened.append(widget)
+                return False
+
+        focus = self.application.focusWidget()
+        watch = Watch()
+        self.application.installEventFilter(watch)
+        self.addCleanup(self.application.removeEventFilter, watch)
+        self.wait(lambda: not self.window.pages.missing, 20)
+        self.assertEqual(opened, [])
+        self.assertIs(self.application.focusWidget(), focus)
+        self.assertEqual(self.window.page.name, "score")
 
 
 class Accessible(WindowCase):

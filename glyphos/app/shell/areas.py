@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from ..drawing.theme import Theme
 from ..model.context import Context
-from ..page import Page
+from ..page import PageEntry
 from ..panels.face.panel import FacePanel
 from ..panels.lines.panel import LinesPanel
 from .bars import BottomBar, OfferBar, TopBar
@@ -18,7 +18,7 @@ from .inspector import Inspector
 class Areas(QWidget):
     """All widgets of the window, laid out; what they do is the window's business."""
 
-    def __init__(self, context: Context, pages: Sequence[Page], theme: Theme) -> None:
+    def __init__(self, context: Context, pages: Sequence[PageEntry], theme: Theme) -> None:
         super().__init__()
         self._beside, self._alone, self._lists, self._faces = True, False, False, True
         self.top = TopBar(pages)
@@ -28,8 +28,6 @@ class Areas(QWidget):
         self.face = FacePanel(context, theme)
         self.inspector = Inspector()
         self.stack = QStackedWidget()
-        for page in pages:
-            self.stack.addWidget(page.widget())
         center, self.right = QWidget(), QWidget(objectName="panel")
         for widget, parts in (
             (center, (self.stack, self.offers, self.bottom)),

@@ -20,13 +20,13 @@ from PySide6.QtWidgets import (
 from ...rates import USUAL
 from ..model.context import Context
 from ..model.talk import Offer
-from ..page import Page
+from ..page import PageEntry
 
 
 class TopBar(QWidget):
     """Brand, menu, the page switch, the production's name and frame rate, theme."""
 
-    def __init__(self, pages: Sequence[Page]) -> None:
+    def __init__(self, pages: Sequence[PageEntry]) -> None:
         super().__init__(objectName="top")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(self)

@@ -19,18 +19,22 @@ class Commands:
         self._window, self._talk = window, talk
         self.page = ""
         self.all: dict[str, Command] = {}
+        self._ranks: dict[str, int] = {}
         self.actions: dict[str, QAction] = {}
 
-    def add(self, commands: Iterable[Command]) -> None:
-        """Register commands; their keys work from now on."""
+    def add(self, commands: Iterable[Command], rank: int) -> None:
+        """Register commands; their keys work from now on. Menus show them in the order of ranks."""
         for command in commands:
+            self._ranks[command.name] = rank
             action = QAction(command.text, self._window)
             action.setShortcuts([QKeySequence(k) for k in command.keys.split()])
             action.triggered.connect(lambda _=False, name=command.name: self.do(name))
             tip = f"{command.text} ({self.keys(command)})" if command.keys else command.text
             action.setToolTip(tip)
             self._window.addAction(action)
+            action.setEnabled(self.available(command))
             self.all[command.name], self.actions[command.name] = command, action
+        self.all = dict(sorted(self.all.items(), key=lambda item: self._ranks[item[0]]))
 
     def show_page(self, page: str) -> None:
         """Another page is shown: only its commands act, and those of all pages."""

@@ -13,6 +13,7 @@ from ..model.context import Context
 from ..page import Command, Page
 from ..sound.devices import best_device, device_names
 from .menus import Menus
+from .pages import Pages
 from .productions import Productions
 
 
@@ -20,7 +21,7 @@ class Shell(Protocol):
     """What of the window these commands need."""
 
     page: Page
-    pages: dict[str, Page]
+    pages: Pages
     menus: Menus
     productions: Productions
 
@@ -47,7 +48,7 @@ class General:
     def last(self) -> Sequence[Command]:
         pages = [
             Command(f"page-{p.name}", f"Page: {p.title}", "View", partial(self._w.show_page, p.name), f"Ctrl+{k}")
-            for k, p in enumerate(self._w.pages.values(), 1)
+            for k, p in enumerate(self._w.pages.entries.values(), 1)
         ]  # fmt: skip
         return [
             *pages,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import Qt
@@ -20,9 +21,12 @@ class Menus:
     """Fills menus when they are opened, with what can be done then."""
 
     def __init__(
-        self, context: Context, commands: Commands, productions: Productions, button: QToolButton
-    ) -> None:
+        self, context: Context, commands: Commands, productions: Productions, button: QToolButton,
+        complete: Callable[[], object],
+    ) -> None:  # fmt: skip
+        """complete: makes every page, for whoever reads all that can be done."""
         self._c, self.commands, self._productions = context, commands, productions
+        self._complete = complete
         self.menu = QMenu(button)
         self.recent = QMenu("Open recent", self.menu)
         self.menu.aboutToShow.connect(self.fill)
@@ -33,6 +37,7 @@ class Menus:
 
     def fill(self) -> None:
         """Groups of what can be done in the page that is shown."""
+        self._complete()
         self.menu.clear()
         groups: dict[str, QMenu] = {}
         for command in self.commands.all.values():
@@ -62,6 +67,7 @@ class Menus:
 
     def find(self, *, sheet: bool) -> None:
         """The palette, or the sheet of all shortcuts."""
+        self._complete()
         self._c.ask.show(Finder(self.commands, sheet=sheet))
 
     def on_lines(self, widget: QWidget) -> None:

@@ -19,7 +19,7 @@ from ..model import settings
 from ..model.collecting import Collecting
 from ..model.context import Context
 from ..model.settings import Preferences
-from ..page import Page
+from ..page import Page, PageEntry
 from ..panels.lines.batch import Batch
 from ..panels.lines.commands import LineCommands
 from .areas import Areas
@@ -27,20 +27,22 @@ from .commands import Commands
 from .general import General
 from .keycare import KeyCare
 from .menus import Menus
+from .pages import Pages
 from .productions import Productions
+
+IDLE = 400  # ms between two pages that are made before anybody asks for them
 
 
 class Window(QMainWindow):
     """One window on one open production."""
 
     def __init__(
-        self, context: Context, pages: Sequence[Page], *, unsaved: Path | None = None
+        self, context: Context, pages: Sequence[PageEntry], *, unsaved: Path | None = None
     ) -> None:
         super().__init__()
         self.context = context
         context.ask.belong_to(self)
-        self.pages = {p.name: p for p in pages}
-        self.page: Page = pages[0]
+        self.pages = Pages(pages, self._take)
         self.theme = themes.dressed(context.preferring.now.theme, context.preferring.now.gestures)
         self.productions = Productions(context, unsaved)
         self.batch = Batch(context)
@@ -50,17 +52,18 @@ class Window(QMainWindow):
         self.top, self.bottom, self.offers = areas.top, areas.bottom, areas.offers
         self.lines, self.face_panel = areas.lines, areas.face
         self.setCentralWidget(areas)
-        for page in pages:
-            areas.inspector.take(page.name, page.inspector())
-            page.go = partial(self.show_page, page.name)
         self.general = General(self, self.context)
         self.commands = Commands(self, context.talk)
+        self.commands.add(self.general.first(), -1)
+        self.page: Page = self.pages[pages[0].name]
         for group in (
-            self.general.first(), *(p.commands() for p in pages), self.face_panel.commands(), self.productions.commands(),
+            self.face_panel.commands(), self.productions.commands(),
             LineCommands(context, self.batch).commands(self.lines.search.setFocus), self.general.last(),
         ):  # fmt: skip
-            self.commands.add(group)
-        self.menus = Menus(context, self.commands, self.productions, self.top.menu_button)
+            self.commands.add(group, len(pages))
+        self.menus = Menus(
+            context, self.commands, self.productions, self.top.menu_button, self.pages.make_all
+        )
         self.menus.on_lines(self.lines.list)
         self.keys = KeyCare(self)
         self._collecting = Collecting(self._busy)
@@ -68,10 +71,29 @@ class Window(QMainWindow):
         self._tick = QTimer(self)
         self._tick.setTimerType(Qt.TimerType.PreciseTimer)
         self._tick.setInterval(16)
+        self._idle = QTimer(self)
+        self._idle.setInterval(IDLE)
+        self._idle.timeout.connect(self._make_missing)
         self._connect()
         self._dress(None, context.preferring.now)
         self.show_page(self.page.name)
         self._restore()
+        self._idle.start()
+
+    def _take(self, page: Page) -> None:
+        """A page that was made: its widgets and commands belong to the window from now on."""
+        page.go = partial(self.show_page, page.name)
+        self.areas.stack.addWidget(page.widget())
+        self.areas.inspector.take(page.name, page.inspector())
+        self.commands.add(page.commands(), self.pages.place(page.name))
+        page.set_theme(self.theme)
+
+    def _make_missing(self) -> None:
+        """Make the pages nobody has asked for yet, one in each idle moment."""
+        if self.pages.missing and not self._busy():
+            _ = self.pages[self.pages.missing]
+        if not self.pages.missing:
+            self._idle.stop()
 
     def _connect(self) -> None:
         c, do = self.context, self.commands.do
@@ -161,14 +183,14 @@ class Window(QMainWindow):
             font = application.font()
             font.setPointSizeF(now.size)
             application.setFont(font)
-            for page in self.pages.values():
+            for page in self.pages.made:
                 page.text_resized()
         self.theme = themes.dressed(now.theme, now.gestures)
         themes.dress(self, self.theme)
         self.top.theme_button.setText("&Night" if now.theme == "paper" else "&Paper")
         self.lines.set_theme(self.theme)
         self.face_panel.set_theme(self.theme)
-        for page in self.pages.values():
+        for page in self.pages.made:
             page.set_theme(self.theme)
         self.update()
 
@@ -194,7 +216,8 @@ class Window(QMainWindow):
         settings.keep_layout("window", self.saveGeometry())
         settings.keep_layout("columns", self.areas.columns.saveState())
         self._tick.stop()
-        for page in self.pages.values():
+        self._idle.stop()
+        for page in self.pages.made:
             page.leave()
         self.context.tracking.close()
         self.context.transport.close()

@@ -45,7 +45,7 @@ from .showing import MOMENT, Showing
 class CharactersPage(Page):
     """The cast, the stage, the fitting in pictures, what was found, and one gesture by hand."""
 
-    name, title, alone = "characters", "Characters", True
+    name, alone = "characters", True
 
     def __init__(self, context: Context, theme: Theme) -> None:
         self._c = context

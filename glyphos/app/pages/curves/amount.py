@@ -33,11 +33,11 @@ class Amount(QFrame):
         self.about = QComboBox()
         self.about.addItems([f"about {c}" for c in choices])
         self.about.setAccessibleName("About which value")
-        self.about.setVisible(bool(choices))
         self.take_button = QPushButton("&Take")
         row = QHBoxLayout(self)
         for widget in (QLabel(name), self.slider, self.value, self.about, self.take_button):
             row.addWidget(widget)
+        self.about.setVisible(bool(choices))  # not before it stands in a row: it would be a window
         self._low, self._high = 0.0, 1.0
         self.slider.valueChanged.connect(self._slid)
         self.value.valueChanged.connect(self._typed)

@@ -42,7 +42,7 @@ EMPTY = "Listen to the line on the Score page first; then its curves stand here.
 class CurvesPage(Page):
     """Puts list, paper and tools together and tells them what the model says."""
 
-    name, title, lists = "curves", "Curves", True
+    name, lists = "curves", True
 
     def __init__(self, context: Context, theme: Theme) -> None:
         self._c = context
@@ -61,6 +61,7 @@ class CurvesPage(Page):
             self.scroll, lambda: self.paper.set_room(self.scroll.viewport().height())
         )
         self._connect()
+        self._tell_asides()
 
     def _build(self) -> QWidget:
         self.scroll = QScrollArea()

@@ -39,7 +39,7 @@ NONE = ("", "none")
 class HandoffPage(Page):
     """Curves and timing of the shown line, of the selected ones or of all."""
 
-    name, title = "handoff", "Handoff"
+    name = "handoff"
 
     def __init__(self, context: Context) -> None:
         self._c = context
@@ -90,6 +90,7 @@ class HandoffPage(Page):
         self.button.setAccessibleName("Write these files")
         self._lay_out()
         self._connect()
+        self._take_rate()
 
     def _lay_out(self) -> None:
         heading = QLabel("Handoff")

@@ -49,16 +49,17 @@ STEP = 1.3
 class ScenePage(Page):
     """Puts stage, score, script and levels together and tells them what the model says."""
 
-    name, title = "scene", "Scene"
+    name = "scene"
     faces = False
 
-    def __init__(self, context: Context, theme: Theme) -> None:
+    def __init__(self, context: Context, theme: Theme, line_wanted: Callable[[], object]) -> None:
+        """line_wanted: shows the page of the line that is chosen."""
         self._c = context
+        self.line_wanted = line_wanted
         self.lists = True  # until a person wants the list of lines beside it
         self.desk = SceneDesk(context)
         self.making = Making(context, self.desk)
         self.visible = False
-        self.line_wanted: Callable[[], object] = lambda: None  # to the page of a line
         self._seconds = 0.0
         self._moment: tuple[Filming, Scene, int, bool] | None = None  # that is shown
         self.stage = SceneStage(context.staging, theme, self._pictures)

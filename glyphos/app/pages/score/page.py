@@ -63,7 +63,7 @@ DWELL = 400  # milliseconds on a line until it is heard in advance
 class ScorePage(Page):
     """Puts the views of the score together and tells them what the model says."""
 
-    name, title = "score", "Score"
+    name = "score"
 
     def __init__(self, context: Context, theme: Theme) -> None:
         self._c = context
