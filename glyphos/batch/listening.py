@@ -1,7 +1,6 @@
 """Listening to many lines at once, in processes of their own, as many as there are cores.
 
-Each slot is one process with one line at a time: a process that dies takes only its own line with
-it, and that line says so. Short lines without a script are heard several at once, which is several
+A process that dies takes only its own line with it, and that line says so. Short lines without a script are heard several at once, which is several
 times quicker; if such a process dies, each of its lines is tried alone.
 """
 
@@ -9,15 +8,13 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator, Sequence
-from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from concurrent.futures import FIRST_COMPLETED, Executor, Future, wait
 from dataclasses import dataclass
-from multiprocessing import get_context
 from pathlib import Path
 
 import msgspec
 
 from ..errors import sentence
-from ..processes import end_with
 from ..production.carrying import with_reading
 from ..production.documents import Line
 from ..production.production import Production
@@ -28,6 +25,7 @@ from ..speech.reading import Reading, decode, encode
 from ..speech.recognise import Draft
 from ..speech.recording import Recording
 from ..speech.words import GAP, chosen, prefer
+from .crew import Crew
 
 Answer = tuple[str, bytes, str]
 
@@ -148,105 +146,37 @@ def listen_many(
     `progress` is told the share that is done and may raise Cancelled: lines that have not begun
     are then left alone. executor: another engine with the `concurrent.futures` interface.
     """
+    count = workers or max(1, min(os.cpu_count() or 1, len(works)))
+    crew = executor or Crew(count)
     left, done = _gathered(works), 0
-    count = workers or max(1, min(os.cpu_count() or 1, len(left)))
-    slots = _Slots(count) if executor is None else _Borrowed(executor)
+    running: dict[Future[list[Answer]], tuple[Work, ...]] = {}
     try:
-        while left or slots.busy:
-            while left and slots.free:
-                slots.submit(left.pop(0))
-            for heard in slots.finished(0.2):
-                done += 1
-                yield heard
+        while left or running:
+            while left and len(running) < 2 * count:
+                group = left.pop(0)
+                running[crew.submit(listen_together, group)] = group
+            for future in wait(running, timeout=0.2, return_when=FIRST_COMPLETED).done:
+                group, broken = running.pop(future), future.exception()
+                if broken is not None and len(group) > 1:
+                    left += [(w,) for w in group]  # one of them may be at fault
+                    continue
+                done += len(group)
+                if broken is None:
+                    yield from map(_heard, future.result())
+                else:
+                    yield Heard(group[0].slug, None, sentence(broken))
             if progress is not None:
                 progress(done / len(works))
     finally:
-        slots.close()
-
-
-class _Slots:
-    """Single processes; each is begun when it is first needed and again after it died."""
-
-    def __init__(self, count: int) -> None:
-        self._idle: list[ProcessPoolExecutor | None] = [None] * count
-        self._running: dict[Future[list[Answer]], tuple[tuple[Work, ...], ProcessPoolExecutor]] = {}
-        self._again: list[tuple[Work, ...]] = []
-
-    @property
-    def busy(self) -> bool:
-        return bool(self._running)
-
-    @property
-    def free(self) -> bool:
-        return bool(self._idle)
-
-    def submit(self, works: tuple[Work, ...]) -> None:
-        pool = self._idle.pop() or ProcessPoolExecutor(
-            1, mp_context=get_context("spawn"), initializer=_begin, initargs=(os.getpid(),)
-        )
-        self._running[pool.submit(listen_together, works)] = (works, pool)
-
-    def finished(self, seconds: float) -> Iterator[Heard]:
-        done, _ = wait(self._running, timeout=seconds, return_when=FIRST_COMPLETED)
-        for future in done:
-            works, pool = self._running.pop(future)
-            broken = future.exception()
-            self._idle.append(None if broken else pool)
-            if broken:
-                pool.shutdown(wait=False)
-                if len(works) > 1:
-                    self._again += [(w,) for w in works]
-                else:
-                    yield Heard(works[0].slug, None, sentence(broken))
-            else:
-                yield from map(_heard, future.result())
-        while self._again and self._idle:
-            self.submit(self._again.pop())
-
-    def close(self) -> None:
-        for future in self._running:
+        for future in running:
             future.cancel()
-        for pool in [*(p for _, p in self._running.values()), *filter(None, self._idle)]:
-            pool.shutdown(wait=True, cancel_futures=True)
-
-
-class _Borrowed:
-    """Another engine, which is given everything at once and is not closed here."""
-
-    busy = property(lambda self: bool(self._running))
-    free = True
-
-    def __init__(self, executor: Executor) -> None:
-        self._executor = executor
-        self._running: dict[Future[list[Answer]], tuple[Work, ...]] = {}
-
-    def submit(self, works: tuple[Work, ...]) -> None:
-        self._running[self._executor.submit(listen_together, works)] = works
-
-    def finished(self, seconds: float) -> Iterator[Heard]:
-        done, _ = wait(self._running, timeout=seconds, return_when=FIRST_COMPLETED)
-        for future in done:
-            works, broken = self._running.pop(future), future.exception()
-            if broken is None:
-                yield from map(_heard, future.result())
-            else:
-                yield from (Heard(w.slug, None, sentence(broken)) for w in works)
-
-    def close(self) -> None:
-        for future in self._running:
-            future.cancel()
+        if executor is None:
+            crew.shutdown(cancel_futures=True)
 
 
 def _heard(answer: Answer) -> Heard:
     slug, data, problem = answer
     return Heard(slug, decode(data) if data else None, problem)
-
-
-def _begin(parent: int) -> None:
-    """Each worker ends with who wanted it, and keeps to one core: there are as many workers as cores."""
-    end_with(parent)
-    for name in ("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"):
-        os.environ[name] = "1"
 
 
 def with_heard(line: Line, heard: Heard) -> Line:

@@ -3,22 +3,22 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
-from concurrent.futures import Future, ProcessPoolExecutor, as_completed
-from concurrent.futures.process import BrokenProcessPool
+from collections.abc import Iterator, Sequence
+from concurrent.futures import Future, as_completed
 from fractions import Fraction
-from multiprocessing import get_context
+from itertools import islice
 
 from ..errors import sentence
-from ..processes import end_with
 from ..production.documents import Line
 from ..production.kinds import character_key
 from ..production.production import Production
 from ..progress import Progress
 from ..proof.finding import Finding
 from ..proof.proofing import proofed
+from .crew import Crew
 
 FEW = 4  # lines that are quicker looked through here
+TOGETHER = 16  # lines that go to a process in one message
 
 
 def proof_many(
@@ -34,30 +34,36 @@ def proof_many(
             told(number / len(lines))
             made[line.slug] = _safely(line, production, fps)
         return made
-    pool = ProcessPoolExecutor(
-        min(count, len(lines)), mp_context=get_context("spawn"), initializer=end_with, initargs=(os.getpid(),)
-    )  # fmt: skip
+    crew = Crew(min(count, len(lines)))
     try:
-        waiting: dict[Future[list[Finding]], Line] = {
-            pool.submit(_safely, line, _alone(production, line), fps): line for line in lines
-        }
-        for number, done in enumerate(as_completed(waiting), 1):
-            line = waiting[done]
-            try:
-                made[line.slug] = done.result()
-            except BrokenProcessPool:
-                made[line.slug] = [
-                    _failed(line, "The process that looked at it ended; try this line alone.")
-                ]
-            told(number / len(lines))
+        waiting: dict[Future[list[list[Finding]]], tuple[Line, ...]] = {}
+        for few in _batched(lines, max(1, min(TOGETHER, len(lines) // (4 * count)))):
+            waiting[crew.submit(_several, few, _alone(production, few), fps)] = few
+        for future in as_completed(waiting):
+            few, broken = waiting[future], future.exception()
+            for k, line in enumerate(few):
+                made[line.slug] = (
+                    [_failed(line, sentence(broken))] if broken is not None else future.result()[k]
+                )
+            told(len(made) / len(lines))
     finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+        crew.shutdown(cancel_futures=True)
     return {x.slug: made[x.slug] for x in lines}
 
 
-def _alone(production: Production, line: Line) -> Production:
-    """What a process needs of a production to look at one line."""
-    alone = Production.of(production.folder, production.header, [line])
+def _batched(lines: Sequence[Line], size: int) -> Iterator[tuple[Line, ...]]:
+    left = iter(lines)
+    while few := tuple(islice(left, size)):
+        yield few
+
+
+def _several(lines: Sequence[Line], production: Production, fps: Fraction) -> list[list[Finding]]:
+    return [_safely(line, production, fps) for line in lines]
+
+
+def _alone(production: Production, lines: Sequence[Line]) -> Production:
+    """What a process needs of a production to look at some lines."""
+    alone = Production.of(production.folder, production.header, lines)
     given = {character_key(c.slug): c for c in production.characters}
     return alone.changed(given)
 

@@ -203,7 +203,7 @@ class Dying(WindowCase):
         works = [work_for(self.document.production, x) for x in self.document.production.lines[2:5]]
         with mock.patch("glyphos.batch.listening.listen_together", killed_works):
             heard = {h.slug: h for h in listen_many(works, workers=1)}
-        self.assertIn("ended from outside", heard["03-pip-wind"].problem)
+        self.assertIn("ended by signal 9", heard["03-pip-wind"].problem)
         self.assertEqual(heard["04-osric-boots"].problem, "")
         self.assertEqual(len(heard), 3)
         self.assertTrue(hasattr(signal, "SIGKILL") and os.getpid())

@@ -191,7 +191,7 @@ class Many(Folder):
         with mock.patch("glyphos.batch.listening.listen_together", killed_works):
             heard = {h.slug: h.problem for h in listen_many(works, workers=1)}
         self.assertEqual(len(heard), 4)
-        self.assertIn("ended from outside", heard.pop("03-pip-wind"))
+        self.assertIn("ended by signal 9", heard.pop("03-pip-wind"))
         self.assertEqual(set(heard.values()), {""})
 
     def test_a_run_can_be_cancelled_and_bad_lines_do_not_stop_it(self) -> None:
