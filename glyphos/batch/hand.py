@@ -6,13 +6,18 @@ output stays free for whatever a library prints.
 
 from __future__ import annotations
 
+import os
 import pickle
 import sys
+from contextlib import suppress
 from multiprocessing.connection import Connection
+from pathlib import Path
 from time import process_time
 
 from ..errors import GlyphosError, sentence
 from ..processes import end_with
+
+TICKS = os.sysconf("SC_CLK_TCK")
 
 
 def serve(read: int, write: int) -> None:
@@ -24,13 +29,33 @@ def serve(read: int, write: int) -> None:
             request = asked.recv_bytes()
         except EOFError:
             return
-        began = process_time()
+        began = spent()
         try:
             function, given = pickle.loads(request)
-            answer = (True, function(*given), process_time() - began)
+            answer = (True, function(*given), spent() - began)
         except Exception as error:  # whatever it is, it is told; the next task may be a better one
             answer = (False, sentence(error), isinstance(error, GlyphosError))
         told.send_bytes(pickle.dumps(answer, pickle.HIGHEST_PROTOCOL))
+
+
+def spent() -> float:
+    """Seconds of processors that this process and the helpers it has running have used."""
+    return process_time() + sum(map(_used, _children(os.getpid())))
+
+
+def _children(pid: int) -> list[int]:
+    found: list[int] = []
+    for task in Path(f"/proc/{pid}/task").glob("*/children"):
+        with suppress(OSError):
+            found += map(int, task.read_text().split())
+    return found
+
+
+def _used(pid: int) -> float:
+    with suppress(OSError, IndexError):
+        fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
+        return (int(fields[11]) + int(fields[12])) / TICKS
+    return 0.0
 
 
 if __name__ == "__main__":

@@ -16,6 +16,7 @@ import typer
 from .. import __version__
 from ..errors import sentence
 from .add import add
+from .batch import batch
 from .character import app as character
 from .check import check
 from .handoff import handoff
@@ -43,6 +44,7 @@ app = typer.Typer(
     "  glyphos listen line.wav --script line.txt -o line.json     when is each sound said?\n\n"
     "  glyphos perform line.json --fps 24 -o line.csv              how does the mouth move?\n\n"
     "  glyphos new show.glyphos; glyphos add show.glyphos recordings/ --listen   many at once\n\n"
+    "  glyphos batch recordings/ --to out --formats csv,vtt            a whole folder, unattended\n\n"
     "  glyphos handoff show.glyphos -o out --curves csv --timing vtt   files for other programs\n\n"
     "  glyphos perform line.json --character head.glb -o line.glb      the same on your own head\n\n"
     "`perform` also takes the recording itself and does both at once.",
@@ -55,6 +57,7 @@ for command in (
     check,
     new,
     add,
+    batch,
     lines,
     proof,
     handoff,

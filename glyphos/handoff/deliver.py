@@ -105,7 +105,7 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
     for line in heard:
         audio = production.audio_path(line)
         character = production.character_for(line.speaker)
-        stem = _named(wish.pattern, line, character)
+        stem = stem_of(wish.pattern, line, character)
         layered = _layered(line, wish.apart)
         if wish.curves:
             items += [
@@ -173,7 +173,7 @@ def _layered(line: Line, apart: bool) -> list[tuple[str, str, Line]]:
     return made
 
 
-def _named(pattern: str, line: Line, character: Character) -> str:
+def stem_of(pattern: str, line: Line, character: Character) -> str:
     """A name without an ending; ScriptError for a pattern that makes none."""
     try:
         stem = pattern.format(

@@ -20,7 +20,7 @@ from pathlib import Path
 
 import msgspec
 
-from ..errors import GlyphosError, SaveError, ScriptError
+from ..errors import GlyphosError, RecordingError, SaveError, ScriptError
 from ..files import reason
 from ..progress import Progress
 from ..speech.recording import probe
@@ -144,11 +144,13 @@ def add_lines(
     wanted: Sequence[Wanted],
     *,
     copy: bool = True,
+    look: bool = True,
     progress: Progress | None = None,
 ) -> Added:
     """Make a line of every recording. A file that cannot be read is left out and told.
 
     copy: bring the recording into the production's `audio` folder; else it is used where it lies.
+    look: open each to see how long it is; else its length is 0 until it is listened to.
     The lines are given back for `production.added`; `unlike` fits their slugs to what came since.
     """
     lines: list[Line] = []
@@ -158,7 +160,7 @@ def add_lines(
         if progress is not None:
             progress(number / len(wanted))
         try:
-            line = _line(production, want, taken, copy)
+            line = _line(production, want, taken, copy, look)
         except SaveError:
             raise
         except GlyphosError as error:
@@ -180,10 +182,10 @@ def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
     return tuple(made)
 
 
-def _line(production: Production, want: Wanted, taken: set[str], copy: bool) -> Line:
+def _line(production: Production, want: Wanted, taken: set[str], copy: bool, look: bool) -> Line:
     from ..speech.espeak import voice_for
 
-    duration = probe(want.path)
+    duration = probe(want.path) if look else 0.0
     language = want.language or production.header.language
     try:
         voice_for(language)
@@ -201,7 +203,7 @@ def _line(production: Production, want: Wanted, taken: set[str], copy: bool) -> 
         audio = f"audio/{bring_in(want.path, production.folder)}"
     return Line(
         slugify(want.path.stem, taken), audio, speaker, text, language, duration=duration,
-        digest=digest(want.path),
+        digest=_fingerprint(want.path),
     )  # fmt: skip
 
 
@@ -238,6 +240,13 @@ def digest(path: Path) -> str:
         while block := file.read(1 << 20):
             made.update(block)
     return made.hexdigest()
+
+
+def _fingerprint(path: Path) -> str:
+    try:
+        return digest(path)
+    except OSError as error:
+        raise RecordingError(f"{path} cannot be read: {reason(error)}.") from None
 
 
 def find_recordings(

@@ -16,9 +16,9 @@ from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
 from glyphos.app.pages.score.bands import Bands
 from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid, sound_rows
 from glyphos.app.pages.score.paint import Painter, with_room
-from glyphos.app.pages.score.poses import kinds_of, telling_rows
 from glyphos.characters.drawn.glyphs import kinds_seen
 from glyphos.motion.perform import perform
+from glyphos.motion.telling import kinds_of, telling_rows
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat
 from glyphos.speech.reading import AudioInfo, Reading

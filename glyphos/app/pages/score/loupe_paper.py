@@ -15,12 +15,12 @@ from PySide6.QtGui import QFontMetricsF, QImage, QPainter, QPaintEvent, QPen, QP
 
 from ....characters.drawn.glyphs import kinds_seen
 from ....motion.curve import Motion
+from ....motion.telling import kinds_of, telling_rows
 from ....speech.parts import Flat, Part
 from ...drawing import theme as themes
 from ...drawing.ribbon import envelope, rgb, ribbon_image, wave_image
 from ...drawing.spectrogram import ink_image, spectrogram
 from .loupe_sheet import LETTERS, SIDE, LoupeSheet, Written
-from .poses import kinds_of, telling_rows
 from .strips import WHOLE, Strip, meets
 
 RIBBON = 34.0

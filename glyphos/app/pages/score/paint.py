@@ -14,6 +14,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from ....characters.drawn.glyphs import GLYPH, kinds_seen
 from ....motion.curve import Motion
 from ....motion.gestures import is_vowel
+from ....motion.telling import kinds_of, telling_rows
 from ....speech.reading import Phone, Reading, Word
 from ...drawing.glyphs import paint_glyph
 from ...drawing.ribbon import envelope, rgb, ribbon_image, wave_image
@@ -21,7 +22,6 @@ from ...drawing.theme import Theme
 from ...drawing.words import ruler_text
 from .bands import MARGIN, Bands
 from .layout import Row
-from .poses import kinds_of, telling_rows
 from .strips import WHOLE, Strip, Thing, meets
 
 MARK_WORDS = {"breath": "breath", "cough": "cough", "laugh": "laugh", "hum": "hum",

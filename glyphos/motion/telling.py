@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from ....motion.curve import Motion
-from ....motion.gestures import closes_lips
-from ....speech.reading import Phone
+from ..speech.reading import Phone
+from .curve import Motion
+from .gestures import closes_lips
 
 Array = NDArray[np.float64]
 SHOWS = {

@@ -1,0 +1,169 @@
+"""Where the lines of a job come from: a production as it is, or recordings that become lines of the target."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from ..characters.builtin import BUILTIN, SETS
+from ..errors import GlyphosError, ScriptError
+from ..files import make_folder
+from ..production.adding import Wanted, add_lines, digest, wanted_from
+from ..production.documents import Character, Header, Line, slugify
+from ..production.kinds import LEX, Key, character_key, is_production
+from ..production.production import Production
+from ..production.store import Store
+from ..speech.lexicon import read_lexicon_file
+from ..speech.script import read_script_file
+from .kept import Kept, Source
+from .recipe import Recipe
+
+
+@dataclass(frozen=True)
+class Brought:
+    """Slugs of the lines that a source stands for, in order, and a sentence for each file left out."""
+
+    slugs: tuple[str, ...]
+    refused: tuple[str, ...] = ()
+
+
+def opened(source: Path, target: Path, recipe: Recipe) -> Store:
+    """The production that a job works on: the source, if it is one, else one in the target, made where there is
+    none. It stays open for nobody else."""
+    if is_production(source):
+        return Store.open(source)
+    if is_production(target):
+        return Store.open(target)
+    for place in ("lines", "audio"):
+        make_folder(target / place)
+    header = Header(target.resolve().name, recipe.fps or "24", recipe.language or "en")
+    Production.of(target, header).save()
+    return Store.open(target)
+
+
+def brought(store: Store, source: Path, kept: Kept, recipe: Recipe) -> Brought:
+    """Lines for everything that is in a source; those that were brought before are found again, and follow
+    their recordings and texts where these changed and nobody worked on the lines since."""
+    if is_production(source):
+        return Brought(tuple(store.production.slugs))
+    found = wanted_from([source])
+    if not found.wanted and not found.refused:
+        raise ScriptError(f"There are no recordings in {source}; name a folder, a table or a production.")  # fmt: skip
+    return Brought(*_taken(store, found.wanted, kept, recipe, found.refused))
+
+
+def _taken(
+    store: Store, wanted: Sequence[Wanted], kept: Kept, recipe: Recipe, refused: Sequence[str]
+) -> tuple[tuple[str, ...], tuple[str, ...]]:  # fmt: skip
+    sources = {k: v for k, v in kept.sources().items() if store.production.has(k)}
+    by_path = {s.path: slug for slug, s in sources.items()}
+    fresh: list[Wanted] = []
+    order: list[str] = []  # of slugs, and of paths that get one
+    said = list(refused)
+    for want in wanted:
+        path = str(want.path.resolve())
+        language = want.language or recipe.language_of(want.path.name)
+        want = Wanted(want.path, want.speaker, language, want.text)
+        slug = by_path.get(path)
+        if slug is None:
+            fresh.append(want)
+            order.append(path)
+            continue
+        order.append(slug)
+        try:
+            now = _source(want)
+        except (GlyphosError, OSError) as error:
+            said.append(f"{want.path.name} is left as it was: {error}")
+            continue
+        if now != sources[slug]:
+            store.keep(store.production.put(_followed(store.production.line(slug), want, sources[slug], now)))  # fmt: skip
+            sources[slug] = now
+    made = add_lines(store.production, fresh, copy=False, look=False)
+    store.keep(store.production.added(made.lines))
+    for line in made.lines:
+        want = next(w for w in fresh if str(w.path.resolve()) == line.audio)
+        by_path[line.audio] = line.slug
+        sources[line.slug] = _source(want)
+    kept.keep_sources(sources)
+    slugs = (by_path.get(name, name) for name in order)
+    return tuple(s for s in slugs if store.production.has(s)), (*said, *made.refused)
+
+
+def _source(want: Wanted) -> Source:
+    return Source(str(want.path.resolve()), digest(want.path), _text(want))
+
+
+def _text(want: Wanted) -> str:
+    if want.text is not None:
+        return want.text
+    beside = want.path.with_suffix(".txt")
+    return read_script_file(beside).strip() if beside.exists() else ""
+
+
+def _followed(line: Line, want: Wanted, before: Source, now: Source) -> Line:
+    """A line whose recording or text changed: it is listened to again. A script that a person worked on stays."""
+    script = now.text if line.script.strip() in ("", before.text.strip()) or now.text != before.text else line.script  # fmt: skip
+    return msgspec.structs.replace(
+        line, digest=now.sound, script=script, reading=None, problem="", confirmed=False, duration=0.0,
+        language=want.language or line.language,
+    )  # fmt: skip
+
+
+def dressed(production: Production, slugs: Sequence[str], recipe: Recipe) -> dict[Key, Any]:
+    """What a recipe changes besides lines: pronunciations, and who speaks for whom. What it says of a speaker
+    comes before what the production says; "*" stands for all whom it does not name."""
+    made: dict[Key, Any] = {}
+    if recipe.lexicon:
+        made[LEX] = read_lexicon_file(Path(recipe.lexicon))
+    if not recipe.characters:
+        return made
+    named = {s.strip().casefold() for s in recipe.characters if s != "*"}
+    spoken = {production.line(s).speaker.strip() for s in slugs}
+    others = tuple(sorted(s for s in spoken if s.casefold() not in named))
+    taken = {c.slug for c in production.characters}
+    for speaker, source in recipe.characters.items():
+        character = character_from(source, others if speaker == "*" else (speaker,), taken)
+        before = next((c for c in production.characters if c.model == character.model), None)
+        if before is not None:  # with all that was set on it since
+            character = msgspec.structs.replace(before, speakers=character.speakers)
+        taken.add(character.slug)
+        made[character_key(character.slug)] = character
+    ours = {s.casefold() for c in made.values() if isinstance(c, Character) for s in c.speakers}
+    for character in production.characters:
+        if character_key(character.slug) not in made:
+            left = tuple(s for s in character.speakers if s.strip().casefold() not in ours)
+            if left != character.speakers:
+                changed = msgspec.structs.replace(character, speakers=left)
+                made[character_key(character.slug)] = changed
+    return made
+
+
+def character_from(source: str, speakers: tuple[str, ...], taken: Collection[str]) -> Character:
+    """A character of one of our names, a model, a fitting, a document of drawings or a folder of them.
+    ModelError or DocumentError says what is wrong with it."""
+    from ..characters.drawings.documents import is_drawings
+    from ..characters.drawings.reading import read_drawings
+    from ..characters.fittings import fitting_for, open_fitting
+    from ..characters.models.opening import open_head
+
+    if source in BUILTIN:
+        return Character(slugify(f"batch-{source}", taken), source.capitalize(), source, speakers=speakers)  # fmt: skip
+    path = Path(source).resolve()
+    document = path.suffix.lower() == ".json" and path.is_file()
+    if source in SETS or path.is_dir() or (document and is_drawings(path.read_bytes())):
+        from ..characters.builtin import set_path
+
+        found = read_drawings(set_path(source) if source in SETS else path)
+        model = source if source in SETS else str(found.folder.resolve())
+        return Character(
+            slugify(path.stem, taken), path.stem, model, speakers=speakers, drawings=found.drawings
+        )
+    if document:
+        fitting, path = open_fitting(path)
+    else:
+        fitting = fitting_for(open_head(path))
+    return Character(slugify(path.stem, taken), path.stem, str(path.resolve()), speakers=speakers, fitting=fitting)  # fmt: skip
