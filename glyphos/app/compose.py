@@ -21,6 +21,7 @@ from .model.exposing import Exposing
 from .model.jobs import Jobs
 from .model.living import Living
 from .model.preferring import Preferring
+from .model.proofing import Proofing
 from .model.scenery import Scenery
 from .model.selection import Selection
 from .model.settings import Preferences
@@ -48,7 +49,7 @@ def make_context(
     loader.setParent(transport)
     living = Living(document, current, jobs)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), jobs, talk, ask or Asking(),
+                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), Proofing(document, current, jobs), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 

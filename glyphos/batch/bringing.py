@@ -60,7 +60,8 @@ def _taken(
     store: Store, wanted: Sequence[Wanted], kept: Kept, recipe: Recipe, refused: Sequence[str]
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:  # fmt: skip
     sources = {k: v for k, v in kept.sources().items() if store.production.has(k)}
-    by_path = {s.path: slug for slug, s in sources.items()}
+    by_path = {x.audio: x.slug for x in store.production.lines}
+    by_path |= {s.path: slug for slug, s in sources.items()}
     fresh: list[Wanted] = []
     order: list[str] = []  # of slugs, and of paths that get one
     said = list(refused)
@@ -79,16 +80,18 @@ def _taken(
         except (GlyphosError, OSError) as error:
             said.append(f"{want.path.name} is left as it was: {error}")
             continue
-        if now != sources[slug]:
-            store.keep(store.production.put(_followed(store.production.line(slug), want, sources[slug], now)))  # fmt: skip
-            sources[slug] = now
+        before = sources.get(slug, now)
+        if now != before:
+            line = _followed(store.production.line(slug), want, before, now)
+            store.keep(store.production.put(line))
+        sources[slug] = now
     made = add_lines(store.production, fresh, copy=False, look=False)
-    store.keep(store.production.added(made.lines))
+    wants = {str(w.path.resolve()): w for w in fresh}
     for line in made.lines:
-        want = next(w for w in fresh if str(w.path.resolve()) == line.audio)
         by_path[line.audio] = line.slug
-        sources[line.slug] = _source(want)
-    kept.keep_sources(sources)
+        sources[line.slug] = _source(wants[line.audio])
+    kept.keep_sources(sources)  # before the lines: those that are not there then are added again
+    store.keep(store.production.added(made.lines))
     slugs = (by_path.get(name, name) for name in order)
     return tuple(s for s in slugs if store.production.has(s)), (*said, *made.refused)
 
@@ -106,7 +109,9 @@ def _text(want: Wanted) -> str:
 
 def _followed(line: Line, want: Wanted, before: Source, now: Source) -> Line:
     """A line whose recording or text changed: it is listened to again. A script that a person worked on stays."""
-    script = now.text if line.script.strip() in ("", before.text.strip()) or now.text != before.text else line.script  # fmt: skip
+    script, draft = line.script, line.reading.text if line.reading is not None else ""
+    if script.strip() in ("", before.text.strip()) or (not before.text and script == draft):
+        script = now.text
     return msgspec.structs.replace(
         line, digest=now.sound, script=script, reading=None, problem="", confirmed=False, duration=0.0,
         language=want.language or line.language,

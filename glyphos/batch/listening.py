@@ -14,7 +14,7 @@ from pathlib import Path
 
 import msgspec
 
-from ..errors import sentence
+from ..errors import RecordingError, sentence
 from ..production.carrying import with_reading
 from ..production.documents import Line
 from ..production.production import Production
@@ -186,3 +186,11 @@ def with_heard(line: Line, heard: Heard) -> Line:
     if not line.script.strip():  # what was heard is the draft of its script
         line = msgspec.structs.replace(line, script=heard.reading.text)
     return with_reading(line, heard.reading)
+
+
+def listened(production: Production, line: Line) -> Line:
+    """A line listened to here and now; the sentence that says why it cannot be is a RecordingError."""
+    slug, data, problem = listen_work(work_for(production, line))
+    if problem:
+        raise RecordingError(problem)
+    return with_heard(line, Heard(slug, decode(data)))

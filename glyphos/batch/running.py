@@ -13,15 +13,17 @@ import msgspec
 
 from ..errors import DocumentError, ScriptError
 from ..files import make_folder
+from ..handoff.handed import entries_of, note
 from ..production.documents import Line
 from ..production.kinds import Key, is_production
+from ..production.production import Production
 from ..production.store import Store
 from ..progress import Progress
 from .bringing import brought, dressed, opened
 from .cluster import Cluster
 from .crew import Limits
 from .engine import Engine, Here
-from .job import Control, Job, Outcome
+from .job import HANDED, Control, Job, Outcome
 from .kept import Kept
 from .recipe import Recipe, check_recipe
 from .scripts import check_command
@@ -94,6 +96,7 @@ def run_batch(
             job.run(taken, progress=progress)
         finally:
             run.seconds = time.monotonic() - began
+            _note(store.production, run, recipe)
     finally:
         store.close()
     order = {s: k for k, s in enumerate(slugs)}
@@ -116,6 +119,15 @@ def _check(source: Path, target: Path, recipe: Recipe, resume: bool) -> None:
     make_folder(target)
     if Kept(target).begun and not resume:
         raise DocumentError(f"{target} holds an earlier run; {AGAIN}.")
+
+
+def _note(production: Production, run: Run, recipe: Recipe) -> None:
+    """Remember what was handed over, so that Proof knows when it is old."""
+    wish = recipe.wish(production.header.fps)
+    cut = len(HANDED) + 1
+    made = [(production.line(o.line.slug), [f[cut:] for f in o.files]) for o in run.outcomes if o.files]  # fmt: skip
+    if made:
+        note(run.target / HANDED, production.folder, entries_of(production, made, wish))
 
 
 def _keep(store: Store, outcome: Outcome, own: bool) -> None:

@@ -43,7 +43,9 @@ def watch(
         now = state_of(source)
         inside = {k: v for k, v in now.items() if not Path(k).is_relative_to(target.resolve())}
         if inside == before and inside != done and _any_sound(inside):
-            run = run_batch(source, target, recipe, engine, resume=again, each=each, control=control)
+            run = run_batch(
+                source, target, recipe, engine, resume=again, each=each, control=control
+            )
             done, again = inside, True
             yield run
         before = inside
@@ -52,4 +54,3 @@ def watch(
 
 def _any_sound(state: State) -> bool:
     return any(Path(k).suffix.lower() in SOUND_ENDINGS for k in state)
-

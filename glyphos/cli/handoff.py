@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Annotated
 
 import typer
@@ -9,6 +10,7 @@ import typer
 from ..errors import ScriptError
 from ..handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Wish, deliver, plan
 from ..handoff.drawn import FORMATS
+from ..handoff.handed import delivered
 from .talk import Folder, counted, messages, progress
 
 
@@ -59,6 +61,7 @@ def handoff(
     planned = plan(shown, chosen, wish)
     with progress(f"Writing {counted(len(planned.items), 'file')}") as told:
         deliver(planned, output, progress=told)
+    delivered(shown, planned, Path(output))
     for item in planned.items:
         messages.print(f"written to {output}/{item.name}", markup=False)
     for slug in planned.left_out:

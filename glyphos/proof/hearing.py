@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from difflib import SequenceMatcher
+from functools import cache
 
 import numpy as np
 
 from ..errors import GlyphosError
+from ..production.documents import Line
 from ..speech.script import parse_script
+from ..tables import rows
 from ..voice.pitch import HOP
 from .finding import Found, check
 from .recording_check import check as check_recording
@@ -18,6 +22,8 @@ BESIDE = 0.15  # seconds around words that belong to them
 SILENT = 30.0  # dB under the voice
 LONG = {True: 0.9, False: 0.5}  # seconds, of vowels and of others
 SHORT = 0.012
+DOUBTED = 5  # words of a line that can be in another language without a sign of it
+NAMES = {"en": "English", "it": "Italian", "es": "Spanish", "de": "German", "fr": "French"}
 OWN = "our own measure of certainty (docs/speech.md)"
 COMMON = "common practice, no source"
 
@@ -130,3 +136,37 @@ def recording(subject: Subject) -> Found:
                 result.duration,
                 result.signal_to_noise,
             )
+
+
+@check("wrong-language", "hearing", "words of another language than the line's", "our own measure: function words of five languages (data/function_words.csv), and doubt")  # fmt: skip
+def wrong_language(subject: Subject) -> Found:
+    suggested, words = other_language(subject.line)
+    if not subject.words:
+        return
+    unsure = sum(w.doubtful for w in subject.words) / len(subject.words)
+    whole = subject.reading.audio.duration
+    if suggested and unsure > 0.3:
+        yield "bad", f"The words look like {NAMES[suggested]} ({words}), but the line's language is “{subject.line.language}”.", 0.0, whole, unsure  # fmt: skip
+    elif not suggested and len(subject.words) >= DOUBTED and unsure > 0.7:
+        yield "poor", f"{unsure:.0%} of the words are doubtful; is it another language, or another text?", 0.0, whole, unsure  # fmt: skip
+
+
+def other_language(line: Line) -> tuple[str, str]:
+    """A language whose small words a script has many more of than of its own, and those words; "" for none."""
+    said = re.findall(r"[^\W\d_]+", (line.script or "").lower())
+    if line.reading is not None and not said:
+        said = [w.text.lower() for w in line.reading.words()]
+    own = line.language.partition("-")[0].partition("_")[0]
+    found = {code: [w for w in said if w in small] for code, small in _small_words().items()}
+    if own not in found or not said:
+        return "", ""
+    best = max(found, key=lambda code: len(found[code]))
+    more = len(found[best]) - len(found[own])
+    if best != own and more >= 2 and len(found[best]) >= 0.15 * len(said):
+        return best, ", ".join(dict.fromkeys(found[best]))
+    return "", ""
+
+
+@cache
+def _small_words() -> dict[str, frozenset[str]]:
+    return {r["language"]: frozenset(r["words"].split(";")) for r in rows("function_words.csv")}

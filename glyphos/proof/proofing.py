@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from fractions import Fraction
 
 import msgspec
@@ -17,16 +18,37 @@ from .subject import Subject
 NEAR = 0.1  # seconds by which a finding may move and still be the same
 
 
+@dataclass(frozen=True)
+class Looked:
+    """A line that was looked through: what is found, by time and gravity, and the drawings of mouths that show in
+    it, if it is drawn."""
+
+    findings: list[Finding]
+    drawings: frozenset[str] = frozenset()
+
+
 def proofed(
-    line: Line, production: Production, fps: Fraction, *, motion: Motion | None = None
-) -> list[Finding]:
-    """What is found in a line, by time and gravity. motion: in place of what would be performed."""
+    line: Line, production: Production, fps: Fraction, *, motion: Motion | None = None,
+    only: frozenset[str] | None = None,
+) -> list[Finding]:  # fmt: skip
+    """What is found in a line, by time and gravity. motion: in place of what would be performed; only: these
+    checks."""
+    return looked(line, production, fps, motion=motion, only=only).findings
+
+
+def looked(
+    line: Line, production: Production, fps: Fraction, *, motion: Motion | None = None,
+    only: frozenset[str] | None = None,
+) -> Looked:  # fmt: skip
+    """As `proofed`, with the drawings that show."""
     who = production.character_for(line.speaker)
     model = production.model_path(who) if who.drawings is None else ""
     subject = Subject(line, production.audio_path(line), production.folder, fps, motion, who, model)
     found: list[Finding] = []
     for check in CHECKS.values():
-        if not check.unheard and not subject.heard:
+        if (not check.unheard and not subject.heard) or (
+            only is not None and check.name not in only
+        ):
             continue
         try:
             made = list(check.run(subject))
@@ -38,7 +60,13 @@ def proofed(
         ]  # fmt: skip
     found = [msgspec.structs.replace(f, accepted=_reason(line, f)) for f in found]
     once = {(f.text, f.start): f for f in found}
-    return sorted(once.values(), key=lambda f: (f.start, -SEVERITIES.index(f.severity)))
+    drawn = subject.sheet if only is None and subject.heard else None
+    shown = (
+        frozenset(drawn.mouth(e).name for e in drawn.mouths) if drawn is not None else frozenset()
+    )
+    return Looked(
+        sorted(once.values(), key=lambda f: (f.start, -SEVERITIES.index(f.severity))), shown
+    )
 
 
 def _reason(line: Line, finding: Finding) -> str:

@@ -98,8 +98,8 @@ class Subject:
         return np.asarray(self.motion.channel(channel), np.float64)
 
     @cached_property
-    def dress(self) -> Dress | None:
-        """How the speaker's head wears the motion; None for our own heads as they are made, and for drawings."""
+    def dressed(self) -> Dressed | None:
+        """The speaker's head; None for our own heads as they are made, and for drawings."""
         if self.character is None or not self.model:
             return None
         from ..characters.builtin import BUILTIN
@@ -109,7 +109,12 @@ class Subject:
             return None
         poses = str(self.folder / self.character.poses) if self.character.poses else ""
         path = Path(self.model)
-        return _dressed(self.model, poses, path.stat().st_mtime_ns if path.is_file() else 0, fitting).wear(self.motion)  # fmt: skip
+        return _dressed(self.model, poses, path.stat().st_mtime_ns if path.is_file() else 0, fitting)  # fmt: skip
+
+    @cached_property
+    def dress(self) -> Dress | None:
+        """How that head wears the motion."""
+        return self.dressed.wear(self.motion) if self.dressed is not None else None
 
     @cached_property
     def sheet(self) -> Sheet | None:

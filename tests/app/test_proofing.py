@@ -5,10 +5,13 @@ from __future__ import annotations
 import unittest
 
 import msgspec
+from PySide6.QtCore import Qt
 
+from glyphos.app.panels.lines.model import PROOF_ROLE
 from glyphos.production.kinds import line_key
 from glyphos.production.production import Production
 from tests.app.harness import WindowCase
+from tests.faults import late
 
 
 class Proofing(WindowCase):
@@ -58,6 +61,71 @@ class Proofing(WindowCase):
         self.show("02-osric-door")
         self.wait(lambda: self.proof.findings)
         self.assertIn("has not been listened to", self.proof.list.item(0).text())
+
+    def test_a_mend_is_one_step_after_which_the_finding_is_gone(self) -> None:
+        steps = len(self.document.history.done)
+        self.proof.list.setCurrentRow(0)
+        self.window.commands.do("proof-mend")
+        self.wait(lambda: "Mended" in self.status)
+        self.assertEqual(len(self.document.history.done), steps + 1)
+        self.wait(lambda: "Nothing is found" in self.proof.said.text())
+        self.assertEqual([w.text for w in self.line.reading.words()], ["Probably", "the", "rain", "Osric"])  # fmt: skip
+        self.window.commands.do("undo")
+        self.wait(lambda: self.proof.findings)
+        self.assertEqual(self.proof.findings[0].check, "script-disagrees")
+
+    def test_a_mend_of_a_line_that_was_changed_meanwhile_is_sought_anew(self) -> None:
+        """What takes time is applied to what it began with, or begun again."""
+        with late("glyphos.batch.listening.listened") as gate:
+            self.proof.list.setCurrentRow(0)
+            self.window.commands.do("proof-mend")
+            self.wait(gate.reached.is_set)
+            line = msgspec.structs.replace(self.line, speaker="Wren")
+            self.document.change("name", {line_key(line.slug): line})
+            gate.open()
+            self.wait(lambda: "Mended" in self.status)
+        self.assertEqual(self.line.speaker, "Wren")
+
+    def test_marks_stand_in_the_score_and_states_in_the_list(self) -> None:
+        self.assertEqual(self.paper.marks, tuple(self.proof.findings))
+        plain = self.picture(self.paper)
+        model = self.window.lines.lines
+        row = model.row("03-pip-wind")
+        self.assertEqual(model.data(model.index(row), PROOF_ROLE), ("poor", 1))
+        self.assertIn(
+            "Proof: 1 poor", model.data(model.index(row), Qt.ItemDataRole.AccessibleTextRole)
+        )
+        mended = msgspec.structs.replace(self.line, script="Probably the wind, Osric.")
+        self.document.change("mend", {line_key(self.line.slug): mended})
+        self.assertIsNone(model.data(model.index(row), PROOF_ROLE))  # it is another line now
+        self.wait(lambda: not self.paper.marks)
+        self.assertEqual(model.data(model.index(row), PROOF_ROLE), ("", 0))
+        self.assertNotEqual(plain, self.picture(self.paper))
+
+    def test_all_lines_and_on_from_one_to_the_next(self) -> None:
+        self.window.commands.do("proof-all")
+        self.wait(lambda: "finding" in self.status)
+        found = {x.slug: self.context.proofing.of(x.slug) for x in self.document.production.lines}
+        self.assertNotIn(None, found.values())
+        self.window.commands.do("proof-next")
+        self.assertEqual(self.selection.slug, "03-pip-wind")
+        self.window.commands.do("proof-next")
+        self.assertNotEqual(self.selection.slug, "03-pip-wind")
+        self.assertTrue(
+            any(f.severity != "note" for f in self.context.proofing.open_in(self.selection.slug))
+        )
+
+    def test_a_scene_shows_which_of_its_lines_are_marked(self) -> None:
+        self.window.commands.do("page-scene")
+        page = self.window.pages["scene"]
+        self.idle()
+        clip = next(
+            c
+            for lane in page.paper.shown.scene.lanes
+            for c in lane.clips
+            if c.line == "03-pip-wind"
+        )
+        self.assertEqual(page.paper.shown.proof(clip), ("poor", 1))
 
 
 if __name__ == "__main__":

@@ -5,6 +5,9 @@ from __future__ import annotations
 
 from ...speech.reading import Word
 
+PROOF_SIGNS = {"note": "·", "poor": "!", "bad": "✗"}  # of a finding, by its severity
+PROOF_COLORS = {"note": "faint", "poor": "doubt", "bad": "playhead"}
+
 
 def seconds_text(seconds: float, digits: int = 1) -> str:
     """`12.3 s`, and from a minute on `2:05.3 min`."""

@@ -14,6 +14,7 @@ from .exposing import Exposing
 from .jobs import Jobs
 from .living import Living
 from .preferring import Preferring
+from .proofing import Proofing
 from .scenery import Scenery
 from .selection import Selection
 from .talk import Talk
@@ -36,6 +37,7 @@ class Context:
     exposing: Exposing
     staging: Staging
     scenery: Scenery
+    proofing: Proofing
     jobs: Jobs
     talk: Talk
     ask: Ask

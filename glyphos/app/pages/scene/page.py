@@ -119,6 +119,7 @@ class ScenePage(Page):
         desk.chosen_changed.connect(self._show_chosen)
         for source in (c.scenery.changed, c.scenery.sounds_changed):
             source.connect(self._show)
+        c.proofing.changed.connect(lambda _: (self._show(), self.paper.update()))
         c.scenery.faces_changed.connect(lambda: self.follow(self._seconds))
         c.exposing.pictures_ready.connect(lambda _: self.stage.open_pictures())
 
@@ -354,7 +355,13 @@ class ScenePage(Page):
             self.paper.show_scene(None, 0.0, 24.0)
         else:
             shown = Shown(
-                scene, scenery.whole, scenery.line, scenery.sound, scenery.problem, scenery.lasts
+                scene,
+                scenery.whole,
+                scenery.line,
+                scenery.sound,
+                scenery.problem,
+                scenery.lasts,
+                lambda clip: self._c.proofing.worst(clip.line) if clip.line else None,
             )
             self.paper.show_scene(shown, scenery.length, float(scenery.fps))
         self.side.show_scene(scene)

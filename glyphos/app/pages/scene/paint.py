@@ -20,6 +20,7 @@ from ...drawing import theme as themes
 from ...drawing.ribbon import envelope, rgb, wave_image
 from ...drawing.theme import Theme
 from ...drawing.voices import voice_color
+from ...drawing.words import PROOF_COLORS, PROOF_SIGNS
 from .layout import Bracket, Plan, Sizes, Spot, Stave, System, laid_words
 
 KEPT = 400  # pictures of staves
@@ -36,6 +37,7 @@ class Shown:
     sound: Callable[[Clip], Sound | None]
     problem: Callable[[Clip], str]
     lasts: Callable[[Move], float]
+    proof: Callable[[Clip], tuple[str, int] | None] = lambda clip: None  # gravest finding, how many
 
 
 def sizes(theme_scale: float) -> Sizes:
@@ -159,7 +161,7 @@ class ScenePainter:
         key = (
             self.theme.name, ratio, plan.width, system.start, system.end, lane.name, lane.speaks, lane.mute, lane.solo,
             lane.lock, self.color(shown.scene, stave.lane).rgb(), stave.height, size, tuple((s.clip, s.left, s.right) for s in stave.spots),
-            sounds, readings, problems, tuple((m, shown.lasts(m)) for m in lane.moves),
+            sounds, readings, problems, tuple(shown.proof(s.clip) for s in stave.spots), tuple((m, shown.lasts(m)) for m in lane.moves),
         )  # fmt: skip
         made = self._kept.get(key)
         if made is None:
@@ -258,6 +260,11 @@ class ScenePainter:
             painter.setFont(themes.sans(8))
             painter.setPen(self.theme.color("doubt"))
             painter.drawText(QPointF(spot.left + 4, y - 6), "not listened to")
+        found = shown.proof(clip)
+        if found is not None and found[0] and spot.begins:
+            painter.setFont(themes.sans(8.5, bold=True))
+            painter.setPen(self.theme.color(PROOF_COLORS[found[0]]))
+            painter.drawText(QPointF(spot.left + 3, y + 11), f"{PROOF_SIGNS[found[0]]}{found[1]}")
 
     def _wave(
         self, painter: QPainter, shown: Shown, system: System, spot: Spot, size: Sizes, color: QColor,

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF
 
 from ....characters.drawings.exposures import Exposure
 from ....motion.life.event import Event
+from ....proof.finding import Finding
 from ...drawing.exposed import Exposed
 from ...drawing.lifelane import LifeLane
 from .bands import MARGIN
@@ -49,6 +51,12 @@ class Lanes(Sheet):
         if other:
             self.reflow()
         else:
+            self.update()
+
+    def show_marks(self, findings: Sequence[Finding]) -> None:
+        """Proof marks: signs in the margin and waves under the words."""
+        if list(findings) != list(self.marks):
+            self.marks = tuple(findings)
             self.update()
 
     def in_life(self, point: QPointF) -> bool:

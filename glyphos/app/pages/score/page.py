@@ -75,6 +75,7 @@ class ScorePage(Page):
         self.offers = Offers(context, self.desk, self.hearing)
         self._build(theme)
         self.in_life = LifeHands(context, self.paper, self._popup)
+        self.proof.marks_changed.connect(self.paper.show_marks)
         self.offers.watch.setParent(self._root)  # it ends with the window
         self._connect()
         self._dwell = QTimer(self._root)
@@ -141,7 +142,9 @@ class ScorePage(Page):
     def commands(self) -> Sequence[Command]:
         view = [
             Command("proof-next", "Next finding of Proof", "Correct", self.proof.go_on, "Ctrl+J", self.name),
+            Command("proof-mend", "Mend the finding", "Correct", self.proof.mend, "Ctrl+Shift+J", self.name),
             Command("proof-accept", "Accept a finding…", "Correct", self.proof.accept, "", self.name),
+            Command("proof-all", "Proof all lines", "Correct", self.proof.look_all, "Ctrl+Alt+J", self.name),
             Command("zoom-in", "Larger", "View", lambda: self.paper.zoom_by(1), "Ctrl++ Ctrl+=", self.name),
             Command("zoom-out", "Smaller", "View", lambda: self.paper.zoom_by(-1), "Ctrl+-", self.name),
             Command("zoom-none", "As large as it fits", "View", lambda: self.paper.set_zoom(1.0), "Ctrl+0", self.name),

@@ -18,6 +18,7 @@ from ...drawing.theme import Theme
 from .bands import MARGIN
 from .lanes import Lanes
 from .paint import Chosen, Painter
+from .proofmarks import paint_marks
 from .sheet import Painted
 from .strips import WHOLE, Strip, covering, reaching
 
@@ -62,6 +63,11 @@ class Paper(Lanes):
                 painter.drawPixmap(QPointF(0, y), still.picture)
             if self.reading is not None and (lips := self._lips.get(r)) is not None:
                 painter.drawPixmap(QPointF(0, y + self.bands.ribbon_top), lips.picture)
+            if self.marks and self.reading is not None:
+                painter.save()
+                painter.translate(0, y)
+                paint_marks(painter, self.page.rows[r], self.bands, self.marks, self.theme)
+                painter.restore()
             if r in chosen_rows:
                 painter.save()
                 painter.translate(0, y)

@@ -15,6 +15,7 @@ from PySide6.QtGui import QPixmap, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy
 
 from ....motion.curve import Motion
+from ....proof.finding import Finding
 from ....speech.parts import Edge, Flat, Level, Part
 from ....speech.reading import Reading
 from ...drawing import theme as themes
@@ -70,6 +71,7 @@ class Sheet(Themed):
         self._kept: dict[int, Painted] = {}  # what stays of a row
         self._lips: dict[int, Painted] = {}  # what moves, for the motion as it was painted
         self._torn: dict[int, Strip] = {}  # of what stays, what is another by now
+        self.marks: tuple[Finding, ...] = ()
         self.exposed: Exposed | None = None
         self.life: LifeLane | None = None
         self.voice: Voice | None = None

@@ -16,6 +16,7 @@ from ....production.listing import Listing
 from ...drawing.words import seconds_text
 from ...model.derived import Derived
 from ...model.document import Document
+from ...model.proofing import Proofing
 
 STATE_SIGNS = {
     "problem": "✗", "not listened": "○", "doubtful": "?", "listened": "●", "confirmed": "✓",
@@ -23,6 +24,7 @@ STATE_SIGNS = {
 }  # fmt: skip
 STATE_ROLE = Qt.ItemDataRole.UserRole + 1
 MISSING_ROLE = Qt.ItemDataRole.UserRole + 2
+PROOF_ROLE = Qt.ItemDataRole.UserRole + 3  # (severity, count) of what Proof found, or None
 DRAGGED = "application/x-glyphos-lines"  # slugs of lines that are dragged to a page
 Index = QModelIndex | QPersistentModelIndex
 
@@ -33,9 +35,9 @@ class LinesModel(QStringListModel):
     The rows themselves are Qt's own, since a view counts all of them again at every change.
     """
 
-    def __init__(self, document: Document, derived: Derived) -> None:
+    def __init__(self, document: Document, derived: Derived, proofing: Proofing) -> None:
         super().__init__()
-        self._document, self._derived = document, derived
+        self._document, self._derived, self._proofing = document, derived, proofing
         self.slugs: list[str] = []
         self.listing = Listing()
         self.busy: frozenset[str] = frozenset()
@@ -67,6 +69,11 @@ class LinesModel(QStringListModel):
         """Which lines are being listened to."""
         changed, self.busy = slugs ^ self.busy, slugs
         self._tell([self._row[s] for s in changed if s in self._row])
+
+    def show_found(self, slugs: frozenset[str]) -> None:
+        """Proof found other things in lines; in all, if none are named."""
+        rows = [self._row[s] for s in slugs if s in self._row]
+        self._tell(rows if slugs else list(range(len(self.slugs))))
 
     def list_again(self, **how: str) -> None:
         """Show what is asked for: text, state, sort."""
@@ -104,6 +111,8 @@ class LinesModel(QStringListModel):
             return self.state(self.line(index.row()))
         if role == MISSING_ROLE:
             return not self._derived.path(self.line(index.row())).exists()
+        if role == PROOF_ROLE:
+            return self._proofing.worst(self.slugs[index.row()])
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
             return self._spoken(index, role == Qt.ItemDataRole.ToolTipRole)
         return None
@@ -124,6 +133,8 @@ class LinesModel(QStringListModel):
             facts.append("its recording is missing")
         if line.problem:
             facts.append(line.problem)
+        if (found := self._proofing.worst(line.slug)) is not None:
+            facts.append(f"Proof: {found[1]} {found[0]}" if found[0] else "proofed")
         if tip:
             return "\n".join([line.title, line.file, *facts])
         length = seconds_text(line.duration)

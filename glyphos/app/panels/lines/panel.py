@@ -24,7 +24,7 @@ class LinesPanel(QWidget):
         self._c = context
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.lines = LinesModel(context.document, context.derived)
+        self.lines = LinesModel(context.document, context.derived, context.proofing)
         self.list = LinesView(self.lines, theme)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search in all scripts")
@@ -55,6 +55,7 @@ class LinesPanel(QWidget):
         self.sort.currentIndexChanged.connect(self._again)
         context.document.opened.connect(self._again)
         context.document.changed.connect(self._follow)
+        context.proofing.changed.connect(self.lines.show_found)
         context.selection.line_changed.connect(self._show_selection)
         self.list.chosen.connect(context.selection.show)
         self.list.selected_changed.connect(context.selection.choose)

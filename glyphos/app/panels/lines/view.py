@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOpti
 from ....production.documents import Line
 from ...drawing import theme as themes
 from ...drawing.theme import Theme
-from ...drawing.words import seconds_text
-from .model import MISSING_ROLE, STATE_ROLE, STATE_SIGNS, Index, LinesModel
+from ...drawing.words import PROOF_COLORS, PROOF_SIGNS, seconds_text
+from .model import MISSING_ROLE, PROOF_ROLE, STATE_ROLE, STATE_SIGNS, Index, LinesModel
 
 STATE_COLORS = {"problem": "playhead", "not listened": "faint", "doubtful": "doubt",
                 "listened": "chosen", "confirmed": "chosen", "listening": "ink"}  # fmt: skip
@@ -59,12 +59,24 @@ class LinePainter(QStyledItemDelegate):
         painter.setPen(self.theme.color("playhead" if missing else "faint"))
         text = "missing" if missing else seconds_text(line.duration)
         painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+        self._proof(painter, top, index, QFontMetricsF(painter.font()).horizontalAdvance(text))
         painter.setPen(self.theme.color("faint"))
         painter.setFont(words)
         title = QFontMetricsF(words).elidedText(
             line.title, Qt.TextElideMode.ElideRight, below.width() - offset
         )
         painter.drawText(below.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, title)
+
+    def _proof(self, painter: QPainter, top: QRectF, index: Index, width: float) -> None:
+        """What Proof found, before the length: the gravest sign and how often; a tick if there is nothing."""
+        found = index.data(PROOF_ROLE)
+        if found is None:
+            return
+        severity, count = found
+        painter.setPen(self.theme.color(PROOF_COLORS[severity] if severity else "chosen"))
+        text = f"{PROOF_SIGNS[severity]}{count}" if severity else "✓ proofed"
+        place = top.adjusted(0, 0, -width - 8, 0)
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
 
 
 MANY = 50  # rows beyond which all that is seen is painted

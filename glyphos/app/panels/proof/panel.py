@@ -1,14 +1,11 @@
-"""Proof of the line that is shown: what is found in it, one after the other, accepted with a reason or mended."""
+"""Proof of the line that is shown: what is found in it, one after the other, mended or accepted with a reason."""
 
 from __future__ import annotations
 
-from fractions import Fraction
-
-import msgspec
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
-    QHBoxLayout,
+    QGridLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
@@ -18,14 +15,10 @@ from PySide6.QtWidgets import (
 )
 
 from ....errors import EditError
-from ....production.documents import Accepted, Line
-from ....production.kinds import line_key
 from ....proof.finding import Finding
-from ...drawing.words import counted, seconds_text
+from ...drawing.words import PROOF_SIGNS, counted, seconds_text
 from ...model.context import Context
-from ...model.jobs import Told
 
-SIGNS = {"note": "·", "poor": "!", "bad": "✗"}
 REST = 500  # milliseconds without a change until a line is looked through again
 
 
@@ -33,47 +26,53 @@ class ProofPanel(QWidget):
     """Looks through the line while it is open."""
 
     wanted = Signal()
+    marks_changed = Signal(object)  # findings that are open in the line that is shown
 
     def __init__(self, context: Context) -> None:
         super().__init__()
         self._c = context
         self.findings: list[Finding] = []
-        self._made_of: object = None
+        self._arrived = False  # at another line, for its first finding
         self.said = QLabel(objectName="faint")
         self.said.setWordWrap(True)
         self.list = QListWidget()
         self.list.setAccessibleName("Findings of Proof")
         self.list.setWordWrap(True)
         self.next_button = QPushButton("&Next")
-        self.next_button.setToolTip("Go to the next finding (Ctrl+J)")
+        self.next_button.setToolTip("Go to the next finding, here or in the next line (Ctrl+J)")
+        self.mend_button = QPushButton("&Mend")
+        self.mend_button.setToolTip("Make the smallest change that makes it go away; undo takes it back (Ctrl+Shift+J)")  # fmt: skip
         self.accept_button = QPushButton("&Accept…")
         self.accept_button.setToolTip("Let it stay, and say why; again to take that back")
-        row = QHBoxLayout()
-        row.addWidget(self.next_button)
-        row.addWidget(self.accept_button)
-        row.addStretch(1)
+        self.all_button = QPushButton("All &lines")
+        self.all_button.setToolTip("Look through all lines of the production")
+        buttons = QGridLayout()
+        for k, button in enumerate((self.next_button, self.mend_button, self.accept_button, self.all_button)):  # fmt: skip
+            buttons.addWidget(button, k // 2, k % 2)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 4, 16, 10)
         column.addWidget(self.said)
         column.addWidget(self.list, 1)
-        column.addLayout(row)
+        column.addLayout(buttons)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
         self._rest.timeout.connect(self.look)
         try_to = context.talk.try_to
-        self.next_button.clicked.connect(lambda: try_to(self.go_on))
-        self.accept_button.clicked.connect(lambda: try_to(self.accept))
+        for button, work in (
+            (self.next_button, self.go_on), (self.mend_button, self.mend), (self.accept_button, self.accept),
+            (self.all_button, self.look_all),
+        ):  # fmt: skip
+            button.clicked.connect(lambda _=False, w=work: try_to(w))
         self.list.itemActivated.connect(lambda _: self._jump())
         self.list.itemClicked.connect(lambda _: self._jump())
+        self.list.currentRowChanged.connect(lambda _: self._name_buttons())
         context.current.line_changed.connect(self._another)
-        for signal in (
-            context.current.reading_changed,
-            context.current.sound_changed,
-            context.living.changed,
-        ):
+        context.proofing.changed.connect(lambda _: self._show())
+        for signal in (context.current.reading_changed, context.current.sound_changed, context.living.changed):  # fmt: skip
             signal.connect(self._stale)
         context.document.changed.connect(lambda _: self._stale())
+        self._show()
 
     # ---- looking ------------------------------------------------------------------------------
 
@@ -82,112 +81,125 @@ class ProofPanel(QWidget):
         self.look()
 
     def _another(self) -> None:
-        self.findings, self._made_of = [], None
-        self._show("")
+        self._show()
         self._stale()
 
     def _stale(self) -> None:
         if self.isVisible() and self._c.document.previewed is None:
             self._rest.start()
 
-    def _line(self) -> Line | None:
-        return self._c.document.kept_line(self._c.selection.slug)
-
-    def _wish(self) -> tuple[object, ...]:
-        return self._line(), self._c.document.header.fps, str(self._c.document.folder)
-
     def look(self) -> None:
         """Look through the line, unless it is as it was."""
-        from ....proof.proofing import proofed
+        self._c.proofing.look(self._c.selection.slug)
+        self._show()
 
-        line, wish = self._line(), self._wish()
-        if line is None:
-            self._show("")
-            return
-        if self._made_of is not None and self._made_of == wish:
-            return
-        production, fps = self._c.document.production, Fraction(self._c.current.fps)
-        self._show("Looking through the line…")
-
-        def work(_: Told) -> list[Finding]:
-            return proofed(line, production, fps)
-
-        def apply(found: list[Finding]) -> None:
-            self.findings, self._made_of = found, wish
-            self._show("")
-
-        self._c.jobs.submit(
-            "Looking through the line", work, apply, name="proof", quiet=True, instead=True, inputs=self._wish,
-            again=self.look,
+    def look_all(self) -> None:
+        """Look through all lines of the production."""
+        self.wanted.emit()
+        self._c.proofing.look_all(
+            lambda count: self._c.talk.say(
+                f"{counted(count, 'finding')}; Ctrl+J goes from one to the next" if count else "Nothing is found in any line"
+            )
         )  # fmt: skip
 
-    def _show(self, doing: str) -> None:
+    def _show(self) -> None:
+        slug = self._c.selection.slug
+        found = self._c.proofing.of(slug)
+        known = found is not None
+        row = self.list.currentRow()
+        if found is not None or self._c.document.kept_line(slug) is None or not self.isVisible():
+            self.findings = found or []
+            self._fill(row)
         open_ones = [f for f in self.findings if not f.accepted]
-        if doing:
-            self.said.setText(doing)
-        elif self._made_of is None:
-            self.said.setText("")
+        more = len(self.findings) - len(open_ones)
+        if not known:
+            self.said.setText("Looking through the line…" if self.isVisible() and slug else "")
         elif not self.findings:
             self.said.setText("Nothing is found in this line.")
         else:
-            more = len(self.findings) - len(open_ones)
-            self.said.setText(
-                f"{counted(len(open_ones), 'finding')}" + (f", {more} accepted" if more else "")
-            )
-        row = self.list.currentRow()
+            self.said.setText(counted(len(open_ones), "finding") + (f", {more} accepted" if more else ""))  # fmt: skip
+        self.marks_changed.emit(open_ones)
+        if self._arrived and known:
+            self._arrived = False
+            self._to_row(-1)
+
+    def _fill(self, row: int) -> None:
+        self.list.blockSignals(True)
         self.list.clear()
         for finding in self.findings:
-            sign = "✓" if finding.accepted else SIGNS[finding.severity]
+            sign = "✓" if finding.accepted else PROOF_SIGNS[finding.severity]
             why = f" (accepted: {finding.accepted})" if finding.accepted else ""
             item = QListWidgetItem(f"{sign}  {seconds_text(finding.start, 2)}  {finding.text}{why}")
             item.setToolTip(f"{finding.severity}, {finding.check}: {finding.value:g}")
             self.list.addItem(item)
-        self.list.setCurrentRow(min(row, self.list.count() - 1))
-        self.next_button.setEnabled(bool(self.findings))
-        self.accept_button.setEnabled(bool(self.findings))
+        self.list.setCurrentRow(min(max(row, 0), self.list.count() - 1))
+        self.list.blockSignals(False)
+        self._name_buttons()
+
+    def _name_buttons(self) -> None:
+        from ....proof.mending import mendable
+
+        row = self.list.currentRow()
+        chosen = self.findings[row] if 0 <= row < len(self.findings) else None
+        self.mend_button.setEnabled(chosen is not None and mendable(chosen))
+        self.accept_button.setEnabled(chosen is not None)
+        self.accept_button.setText("&Look again" if chosen is not None and chosen.accepted else "&Accept…")  # fmt: skip
 
     # ---- doing --------------------------------------------------------------------------------
 
     def go_on(self) -> None:
-        """To the next finding that nobody accepted."""
+        """To the next finding that nobody accepted, in this line or the next that has one."""
         self.wanted.emit()
-        rows = [k for k, f in enumerate(self.findings) if not f.accepted]
-        if not rows:
-            self._c.talk.say("Nothing is left to look at in this line.")
-            return
-        now = self.list.currentRow()
-        self.list.setCurrentRow(next((k for k in rows if k > now), rows[0]))
-        self._jump()
+        if not self._to_row(self.list.currentRow() if self._jumped else -1):
+            slug = self._c.proofing.next_line(self._c.selection.slug)
+            if slug:
+                self._arrived = True
+                self._c.selection.show(slug)
+            elif not self._to_row(-1):
+                self._c.talk.say("Nothing is left to look at in this line.")
+
+    @property
+    def _jumped(self) -> bool:
+        """Whether the chosen finding is the one that the playhead was brought to."""
+        row = self.list.currentRow()
+        return 0 <= row < len(self.findings) and self._last == (self._c.selection.slug, self.findings[row])  # fmt: skip
+
+    _last: tuple[str, Finding] | None = None
+
+    def _to_row(self, after: int) -> bool:
+        rows = [k for k, f in enumerate(self.findings) if not f.accepted and k > after]
+        if rows:
+            self.list.setCurrentRow(rows[0])
+            self._jump()
+        return bool(rows)
+
+    def chosen(self) -> Finding:
+        """The one that is chosen; EditError if there is none."""
+        row = self.list.currentRow()
+        if not 0 <= row < len(self.findings):
+            raise EditError("Choose a finding first.")
+        return self.findings[row]
 
     def _jump(self) -> None:
         """Show where a finding is."""
-        row = self.list.currentRow()
-        if not 0 <= row < len(self.findings):
-            return
-        finding, flat = self.findings[row], self._c.current.flat
+        finding, flat = self.chosen(), self._c.current.flat
+        self._last = self._c.selection.slug, finding
         self._c.transport.seek(finding.start)
-        part = (
-            flat.part_at("word", (finding.start + min(finding.end, finding.start + 0.1)) / 2)
-            if flat
-            else None
-        )
+        middle = (finding.start + min(finding.end, finding.start + 0.1)) / 2
+        part = flat.part_at("word", middle) if flat else None
         if part is not None:
             self._c.selection.select(part)
 
+    def mend(self) -> None:
+        """Make the smallest change that makes the chosen finding go away."""
+        self._c.proofing.mend(self.chosen(), lambda name: self._c.talk.say(f"Mended: {name.lower()}"))  # fmt: skip
+
     def accept(self) -> None:
         """Let the chosen finding stay, with a reason; or no longer."""
-        line, row = self._line(), self.list.currentRow()
-        if line is None or not 0 <= row < len(self.findings):
-            raise EditError("Choose a finding first.")
-        finding = self.findings[row]
+        finding = self.chosen()
         if finding.accepted:
-            left = tuple(a for a in line.accepted if a.check != finding.check or not a.start <= finding.start + 0.1 <= a.end + 0.2)  # fmt: skip
-            changed = msgspec.structs.replace(line, accepted=left)
-            self._c.document.change("Look at a finding again", {line_key(line.slug): changed})
+            self._c.proofing.look_again(finding)
             return
         reason = self._c.ask.text("Accept", f"{finding.text}\nWhy it may stay:")
-        if reason is None:
-            return
-        kept = Accepted(finding.check, finding.start, finding.end, reason.strip())
-        changed = msgspec.structs.replace(line, accepted=(*line.accepted, kept))
-        self._c.document.change("Accept a finding", {line_key(line.slug): changed})
+        if reason is not None:
+            self._c.proofing.accept(finding, reason)

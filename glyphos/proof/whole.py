@@ -1,0 +1,54 @@
+"""What can only be seen over all lines of a production."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+
+from ..errors import GlyphosError
+from ..production.production import Production
+from .finding import WHOLE, Finding, Pieces, check_whole
+
+ENOUGH = 60.0  # seconds of speech after which every drawing should have been seen
+COMMON = "common practice, no source"
+
+
+@dataclass(frozen=True)
+class Whole:
+    """A production whose lines were looked through. drawings: of mouths that show, by line; lines: those that
+    count, by slug."""
+
+    production: Production
+    fps: Fraction
+    drawings: Mapping[str, frozenset[str]]
+
+
+def proofed_whole(whole: Whole) -> list[Finding]:
+    """What is found, each under the slug of its line, or under none."""
+    found = []
+    for rule in WHOLE.values():
+        try:
+            made = list(rule.run(whole))
+        except GlyphosError as error:
+            made = [("", "bad", str(error), 0.0, 0.0, 0.0)]
+        found += [
+            Finding(rule.name, rule.family, severity, text, slug, round(start, 3), round(end, 3), round(value, 4))
+            for slug, severity, text, start, end, value in made
+        ]  # fmt: skip
+    return found
+
+
+@check_whole("drawing-unused", "character", "drawings that never show", COMMON)
+def unused(whole: Whole) -> Pieces:
+    production = whole.production
+    for character in production.characters:
+        if character.drawings is None:
+            continue
+        own = [x for x in production.lines if production.character_for(x.speaker) == character and x.slug in whole.drawings]  # fmt: skip
+        spoken = sum(x.duration for x in own)
+        seen = frozenset().union(*(whole.drawings[x.slug] for x in own))
+        missing = [m.name for m in character.drawings.mouths if m.name not in seen]
+        if missing and spoken >= ENOUGH:
+            names = ", ".join(missing[:4]) + (" …" if len(missing) > 4 else "")
+            yield "", "note", f"Of {character.name}, {names} never shows in {spoken / 60:.1f} minutes; look at what it is taken for.", 0.0, 0.0, float(len(missing))  # fmt: skip
