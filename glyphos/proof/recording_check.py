@@ -12,7 +12,6 @@ from typing import Literal
 
 import msgspec
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from ..speech.recording import read_channels
@@ -21,6 +20,7 @@ Array = NDArray[np.float32]
 Doubles = NDArray[np.float64]
 
 FRAME = 0.02
+AROUND = 31  # bins whose middle is the colour of the noise
 WHOLE_PAUSE = 8  # frames in a row that must be quiet to tell what the pauses hold
 QUIET_LUFS, LOUD_LUFS = -33.0, -9.0
 POOR_SNR, BAD_SNR = 20.0, 10.0
@@ -148,37 +148,36 @@ def _frames(mono: Array, rate: int) -> _Frames:
     span = WHOLE_PAUSE * size  # long windows, so that tones stand out
     runs = np.convolve(quiet.astype(int), np.ones(WHOLE_PAUSE, int), mode="valid")
     starts = np.flatnonzero(runs == WHOLE_PAUSE)[:4000] * size
-    spectrum, flatness = _mean_spectrum(padded, starts, span, rate)
-    loud_spectrum, _ = _mean_spectrum(padded, np.flatnonzero(loud)[:4000:4] * size, span, rate)
-    return _Frames(
-        level,
-        quiet,
-        spectrum,
-        loud_spectrum,
-        flatness,
-        np.asarray(np.fft.rfftfreq(span, 1 / rate), np.float64),
-    )
+    hz = np.asarray(np.fft.rfftfreq(span, 1 / rate), np.float64)
+    quiet_powers = _powers(padded, starts, span)
+    loud_powers = _powers(padded, np.flatnonzero(loud)[:4000:4] * size, span)
+    flatness = _flatness(quiet_powers, hz, rate)
+    return _Frames(level, quiet, _mean(quiet_powers), _mean(loud_powers), flatness, hz)
 
 
-def _mean_spectrum(
-    samples: Array, starts: NDArray[np.intp], span: int, rate: int
-) -> tuple[Doubles, float]:
+def _powers(samples: Array, starts: NDArray[np.intp], span: int) -> Doubles:
+    """Power of windows at up to 100 or so places (windows, bins); none where none fits."""
     starts = starts[starts + span <= len(samples)]
-    if len(starts) == 0:
-        return np.full(span // 2 + 1, 1e-12), 1.0
-    window = np.hanning(span)
-    hz = np.fft.rfftfreq(span, 1 / rate)
-    band = (hz > 120) & (hz < min(4000.0, rate * 0.45))
-    total = np.zeros(span // 2 + 1)
-    flat = []
-    for start in starts[:: max(1, len(starts) // 100)]:
-        power = np.abs(np.fft.rfft(samples[start : start + span] * window)) ** 2 + 1e-14
-        total += power
-        inner = power[band]
-        around = np.median(sliding_window_view(np.pad(inner, 15, mode="edge"), 31), axis=1)
-        white = inner / around  # the colour of the noise taken out, so that tones alone stand out
-        flat.append(np.exp(np.log(white).mean()) / white.mean())
-    return total / len(flat), float(np.median(flat))
+    starts = starts[:: max(1, len(starts) // 100)]
+    rows = samples[starts[:, None] + np.arange(span)] * np.hanning(span)
+    return np.asarray(np.abs(np.fft.rfft(rows, axis=1)) ** 2 + 1e-14)
+
+
+def _mean(powers: Doubles) -> Doubles:
+    return np.asarray(powers.mean(axis=0)) if len(powers) else np.full(powers.shape[1], 1e-12)
+
+
+def _flatness(powers: Doubles, hz: Doubles, rate: int) -> float:
+    """How even the noise is once its colour is taken out, so that tones alone stand out: 1 for noise."""
+    from scipy.ndimage import median_filter
+
+    if not len(powers):
+        return 1.0
+    inner = powers[:, (hz > 120) & (hz < min(4000.0, rate * 0.45))]
+    apart = np.pad(inner, ((0, 0), (AROUND // 2, AROUND // 2)), mode="edge")  # rows that do not mix
+    around = median_filter(apart.ravel(), size=AROUND, mode="nearest").reshape(apart.shape)
+    white = inner / around[:, AROUND // 2 : -(AROUND // 2)]
+    return float(np.median(np.exp(np.log(white).mean(axis=1)) / white.mean(axis=1)))
 
 
 def _bandwidth(frames: _Frames) -> float:

@@ -153,8 +153,10 @@ def _exact(low: Array, hertz: Array) -> Array:
         at = np.round(rows * HOP * LOW).astype(int)[:, None] + offsets + reach + 2
         before, after = padded[at - 1] * window, padded[at + 1] * window
         weight, sum_ = np.zeros(len(rows)), np.zeros(len(rows))
+        first = np.exp(-2j * np.pi * turn)
+        wave = np.ones_like(first)
         for k in range(1, HARMONICS + 1):
-            wave = np.exp(-2j * np.pi * k * turn)
+            wave = wave * first
             a, b = (before * wave).sum(1), (after * wave).sum(1)
             own = np.angle(b * np.conj(a)) * LOW / (4 * np.pi) / k
             sure = np.sqrt(np.abs(a) * np.abs(b)) * (k * f[:, 0] < 850)

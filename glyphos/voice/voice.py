@@ -7,6 +7,7 @@ decibels from the line's own level of speech.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
@@ -47,7 +48,13 @@ class Voice:
     breaths: tuple[Breath, ...] = ()
     boundaries: tuple[Boundary, ...] = ()
     pauses: tuple[tuple[float, float], ...] = ()
-    accents: tuple[Accent, ...] = ()
+
+    @cached_property
+    def accents(self) -> tuple[Accent, ...]:
+        """Accented syllables, found when somebody asks for them."""
+        return find_accents(
+            self.words, self.syllables, self.breaths, self.times, self.semitones, self.level, self.spread
+        )  # fmt: skip
 
     @property
     def times(self) -> Array:
@@ -99,10 +106,9 @@ def analyse(
     )
     duration = len(sound) / RATE
     boundaries, breaths, pauses = find_boundaries(words, syllables, times, semitones, duration)
-    accents = find_accents(words, syllables, breaths, times, semitones, level, spread)
     return Voice(
         duration, np.where(voiced, hertz, 0.0), semitones, level, tilt, _rate(syllables, speech), speech, median,
-        pitch.floor, pitch.ceiling, spread, words, syllables, breaths, boundaries, pauses, accents,
+        pitch.floor, pitch.ceiling, spread, words, syllables, breaths, boundaries, pauses,
     )  # fmt: skip
 
 

@@ -119,7 +119,8 @@ class ScenePage(Page):
         desk.chosen_changed.connect(self._show_chosen)
         for source in (c.scenery.changed, c.scenery.sounds_changed):
             source.connect(self._show)
-        c.proofing.changed.connect(lambda _: (self._show(), self.paper.update()))
+        c.proofing.changed.connect(lambda _: self._show())
+        c.proofing.changed.connect(lambda _: self.paper.update())
         c.scenery.faces_changed.connect(lambda: self.follow(self._seconds))
         c.exposing.pictures_ready.connect(lambda _: self.stage.open_pictures())
 
