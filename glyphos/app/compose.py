@@ -22,6 +22,7 @@ from .model.jobs import Jobs
 from .model.living import Living
 from .model.preferring import Preferring
 from .model.proofing import Proofing
+from .model.queue import Queue
 from .model.scenery import Scenery
 from .model.selection import Selection
 from .model.settings import Preferences
@@ -49,7 +50,7 @@ def make_context(
     loader.setParent(transport)
     living = Living(document, current, jobs)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), Proofing(document, current, jobs), jobs, talk, ask or Asking(),
+                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), Proofing(document, current, jobs), Queue(document, jobs, talk), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 
@@ -94,7 +95,7 @@ def _pages(context: Context, theme: Theme) -> list[PageEntry]:
     def handoff() -> Page:
         from .pages.handoff.page import HandoffPage
 
-        return HandoffPage(context)
+        return HandoffPage(context, lambda: score.go())
 
     return [
         PageEntry("score", "Score", lambda: score),

@@ -6,7 +6,6 @@ result as it comes. One bad line never stops the others; a target that cannot be
 
 from __future__ import annotations
 
-import threading
 import time
 from collections import deque
 from collections.abc import Callable, Iterable
@@ -25,9 +24,10 @@ from ..production.production import Production
 from ..progress import Progress
 from ..proof.finding import Finding
 from ..speech.reading import decode
+from .control import Control
 from .crew import Done, LostError
 from .engine import Engine
-from .kept import Kept, Record, Step, digest_of, later, listening
+from .kept import PLACE, Kept, Record, Step, digest_of, later, listening
 from .listening import Heard, with_heard
 from .packing import layers_of, pack_of, sound_of
 from .recipe import Recipe
@@ -58,14 +58,6 @@ class Outcome:
 
 
 @dataclass
-class Control:
-    """How a job that runs is held from another thread."""
-
-    paused: threading.Event = field(default_factory=threading.Event)
-    stopped: threading.Event = field(default_factory=threading.Event)
-
-
-@dataclass
 class _Flight:
     """A line in work."""
 
@@ -88,8 +80,10 @@ class Job:
 
     def __init__(
         self, production: Production, slugs: Iterable[str], recipe: Recipe, target: Path, engine: Engine,
-        *, control: Control | None = None,
+        *, control: Control | None = None, handed: str = HANDED,
     ) -> None:  # fmt: skip
+        """handed: folder of the target for what is handed over; "" for the target itself."""
+        self.handed = f"{handed}/" if handed else ""
         self.production, self.recipe, self.target, self.engine = production, recipe, target, engine
         self.slugs = list(slugs)
         self.control = control or Control()
@@ -101,7 +95,7 @@ class Job:
         self._packs: dict[str, tuple[Any, bytes, tuple[Any, ...], str]] = {}
         self._flying: dict[Future[Any], tuple[_Flight, str]] = {}
         self._scripts = ThreadPoolExecutor(max(1, engine.workers), thread_name_prefix="scripts")
-        self._log = target / "batch.log"
+        self._log = target / "batch.log" if handed else target / PLACE / "batch.log"
 
     # ---- the whole ----------------------------------------------------------------------------
 
@@ -352,7 +346,7 @@ class Job:
             elif step == "preview":
                 files = {f"{PREVIEWS}/{slug}.mp4": result.preview}
             elif step == "hand":
-                files = {f"{HANDED}/{name}": data for name, data in result.files.items()}
+                files = {f"{self.handed}{name}": data for name, data in result.files.items()}
             else:
                 found = result.findings
             flight.made[step] = self.kept.keep(

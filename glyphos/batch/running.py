@@ -21,9 +21,10 @@ from ..production.store import Store
 from ..progress import Progress
 from .bringing import brought, dressed, opened
 from .cluster import Cluster
+from .control import Control
 from .crew import Limits
 from .engine import Engine, Here
-from .job import HANDED, Control, Job, Outcome
+from .job import HANDED, Job, Outcome
 from .kept import Kept
 from .recipe import Recipe, check_recipe
 from .scripts import check_command
@@ -84,24 +85,49 @@ def run_batch(
         if own and changes:
             store.keep(changes)
         job = Job(store.production.changed(changes), slugs, recipe, target, engine, control=control)
-        began = time.monotonic()
 
         def taken(outcome: Outcome) -> None:
-            run.outcomes.append(outcome)
             _keep(store, outcome, own)
             if each is not None:
                 each(outcome)
 
         try:
-            job.run(taken, progress=progress)
+            run_job(job, run, each=taken, progress=progress)
         finally:
-            run.seconds = time.monotonic() - began
-            _note(store.production, run, recipe)
+            done_in(store.production, run, recipe, target / HANDED)
     finally:
         store.close()
-    order = {s: k for k, s in enumerate(slugs)}
-    run.outcomes.sort(key=lambda o: order[o.line.slug])
     return run
+
+
+def run_job(
+    job: Job, run: Run, *, each: Callable[[Outcome], object] | None = None, progress: Progress | None = None
+) -> None:  # fmt: skip
+    """Do a job and note what became of its lines, in their order."""
+    began = time.monotonic()
+
+    def taken(outcome: Outcome) -> None:
+        run.outcomes.append(outcome)
+        if each is not None:
+            each(outcome)
+
+    try:
+        job.run(taken, progress=progress)
+    finally:
+        run.seconds = time.monotonic() - began
+        order = {s: k for k, s in enumerate(job.slugs)}
+        run.outcomes.sort(key=lambda o: order[o.line.slug])
+
+
+def done_in(production: Production, run: Run, recipe: Recipe, folder: Path) -> None:
+    """Remember what was handed over into a folder, so that Proof knows when it is old."""
+    wish = recipe.wish(production.header.fps)
+    made = [
+        (heard_on(production.line(o.line.slug), o), [str((run.target / f).relative_to(folder)) for f in o.files])
+        for o in run.outcomes if o.files and production.has(o.line.slug)
+    ]  # fmt: skip
+    if made:
+        note(folder, production.folder, entries_of(production, made, wish))
 
 
 def _check(source: Path, target: Path, recipe: Recipe, resume: bool) -> None:
@@ -121,15 +147,6 @@ def _check(source: Path, target: Path, recipe: Recipe, resume: bool) -> None:
         raise DocumentError(f"{target} holds an earlier run; {AGAIN}.")
 
 
-def _note(production: Production, run: Run, recipe: Recipe) -> None:
-    """Remember what was handed over, so that Proof knows when it is old."""
-    wish = recipe.wish(production.header.fps)
-    cut = len(HANDED) + 1
-    made = [(production.line(o.line.slug), [f[cut:] for f in o.files]) for o in run.outcomes if o.files]  # fmt: skip
-    if made:
-        note(run.target / HANDED, production.folder, entries_of(production, made, wish))
-
-
 def _keep(store: Store, outcome: Outcome, own: bool) -> None:
     """What is heard goes into the production, unless it is there already. own: the production was made by the job,
     so that all of the line is of it."""
@@ -137,14 +154,15 @@ def _keep(store: Store, outcome: Outcome, own: bool) -> None:
     if store.read_only or not production.has(line.slug):
         return
     now = production.line(line.slug)
-    made = line if own else _heard_on(now, outcome)
+    made = line if own else heard_on(now, outcome)
     made = msgspec.structs.replace(made, audio=now.audio)
     if made != now:
         changes: dict[Key, Any] = production.put(made)
         store.keep(changes)
 
 
-def _heard_on(now: Line, outcome: Outcome) -> Line:
+def heard_on(now: Line, outcome: Outcome) -> Line:
+    """A line of somebody's production with what was heard in it, or why nothing was."""
     line = outcome.line
     if outcome.state == "failed" and now.reading is None:
         return msgspec.structs.replace(now, problem=outcome.problem)

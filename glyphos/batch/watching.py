@@ -6,8 +6,9 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from ..production.adding import SOUND_ENDINGS
+from .control import Control
 from .engine import Engine
-from .job import Control, Outcome
+from .job import Outcome
 from .recipe import Recipe
 from .running import Run, run_batch
 

@@ -6,8 +6,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
-from ..proof.finding import Pieces, check_whole
-from ..proof.whole import Whole
+from ..proof.whole import Pieces, Whole, check_whole
 from ..rates import frame_rate
 from .handed import Entry, known_folders, state_of
 

@@ -10,7 +10,6 @@ import msgspec
 
 if TYPE_CHECKING:
     from .subject import Subject
-    from .whole import Whole
 
 Severity = Literal["note", "poor", "bad"]
 SEVERITIES: tuple[Severity, ...] = ("note", "poor", "bad")
@@ -57,37 +56,6 @@ def check(
 
     def take(run: Callable[[Subject], Found]) -> Callable[[Subject], Found]:
         CHECKS[name] = Check(name, family, about, source, run, unheard)
-        return run
-
-    return take
-
-
-Pieces = Iterator[
-    tuple[str, Severity, str, float, float, float]
-]  # a line's slug or "", then as Found
-
-
-@dataclass(frozen=True)
-class WholeCheck:
-    """A rule over all lines of a production at once."""
-
-    name: str
-    family: Family
-    about: str
-    source: str
-    run: Callable[[Whole], Pieces]
-
-
-WHOLE: dict[str, WholeCheck] = {}
-
-
-def check_whole(
-    name: str, family: Family, about: str, source: str
-) -> Callable[[Callable[[Whole], Pieces]], Callable[[Whole], Pieces]]:
-    """Make a function one of the checks of whole productions."""
-
-    def take(run: Callable[[Whole], Pieces]) -> Callable[[Whole], Pieces]:
-        WHOLE[name] = WholeCheck(name, family, about, source, run)
         return run
 
     return take

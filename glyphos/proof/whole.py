@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 
 from ..errors import GlyphosError
 from ..production.production import Production
-from .finding import WHOLE, Finding, Pieces, check_whole
+from .finding import Family, Finding, Severity
 
 ENOUGH = 60.0  # seconds of speech after which every drawing should have been seen
 COMMON = "common practice, no source"
@@ -22,6 +22,37 @@ class Whole:
     production: Production
     fps: Fraction
     drawings: Mapping[str, frozenset[str]]
+
+
+Pieces = Iterator[
+    tuple[str, Severity, str, float, float, float]
+]  # a line's slug or "", then as Found
+
+Run = Callable[[Whole], Pieces]
+
+
+@dataclass(frozen=True)
+class WholeCheck:
+    """A rule over all lines of a production at once."""
+
+    name: str
+    family: Family
+    about: str
+    source: str
+    run: Run
+
+
+WHOLE: dict[str, WholeCheck] = {}
+
+
+def check_whole(name: str, family: Family, about: str, source: str) -> Callable[[Run], Run]:
+    """Make a function one of the checks of whole productions."""
+
+    def take(run: Run) -> Run:
+        WHOLE[name] = WholeCheck(name, family, about, source, run)
+        return run
+
+    return take
 
 
 def proofed_whole(whole: Whole) -> list[Finding]:

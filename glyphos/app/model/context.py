@@ -15,6 +15,7 @@ from .jobs import Jobs
 from .living import Living
 from .preferring import Preferring
 from .proofing import Proofing
+from .queue import Queue
 from .scenery import Scenery
 from .selection import Selection
 from .talk import Talk
@@ -38,6 +39,7 @@ class Context:
     staging: Staging
     scenery: Scenery
     proofing: Proofing
+    queue: Queue
     jobs: Jobs
     talk: Talk
     ask: Ask

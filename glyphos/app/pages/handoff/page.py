@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QStandardPaths, Qt
@@ -21,8 +21,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ....batch.recipe import STEPS, Files, Recipe
 from ....errors import GlyphosError
-from ....handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Plan, Wish, deliver, plan
+from ....handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Plan, Wish, plan
 from ....handoff.drawn import FORMATS
 from ....production.documents import Line
 from ....rates import USUAL
@@ -30,8 +31,8 @@ from ...dialogs.common import combo
 from ...drawing import theme as themes
 from ...drawing.words import counted
 from ...model.context import Context
-from ...model.jobs import Told
 from ...page import Command, Page
+from ...panels.queue.panel import QueuePanel
 
 NONE = ("", "none")
 
@@ -41,8 +42,10 @@ class HandoffPage(Page):
 
     name = "handoff"
 
-    def __init__(self, context: Context) -> None:
+    def __init__(self, context: Context, line_wanted: Callable[[], object]) -> None:
+        """line_wanted: shows the page of the line that is chosen."""
         self._c = context
+        context.queue.line_wanted.connect(lambda _: line_wanted())
         self._root = QWidget()
         self._shown = False
         self.which = combo("Lines", [("line", "the line that is shown"), ("selected", "the selected lines"),
@@ -82,6 +85,14 @@ class HandoffPage(Page):
         self.folder.setAccessibleName("Folder")
         self.choose = QPushButton("Choose…")
         self.choose.setAccessibleName("Choose a folder")
+        self.listen = QCheckBox("L&isten first where needed")
+        self.listen.setToolTip(
+            "Lines that were not listened to are listened to, instead of left out"
+        )
+        self.report = QCheckBox("&Proof, and a report")
+        self.report.setToolTip("A page with what was found, and the mouths of every line")
+        self.preview = QCheckBox("A small mo&vie of each")
+        self.queue = QueuePanel(self._c)
         self.list = QListWidget()
         self.list.setAccessibleName("Files that will be written")
         self.note = QLabel()
@@ -127,6 +138,11 @@ class HandoffPage(Page):
                 keys.addWidget(QLabel(text))
             keys.addWidget(box)
         keys.addStretch(1)
+        ways = QHBoxLayout()
+        for check in (self.listen, self.report, self.preview):
+            ways.addWidget(check)
+        ways.addStretch(1)
+        form.addRow("Before and after", ways)
         keys_label = QLabel("&Keys within")
         keys_label.setBuddy(self.error)
         form.addRow(keys_label, keys)
@@ -144,6 +160,7 @@ class HandoffPage(Page):
         row.addWidget(self.note, 1)
         row.addWidget(self.button)
         column.addLayout(row)
+        column.addWidget(self.queue)
 
     def _connect(self) -> None:
         for box in (self.which, self.curves, self.timing, self.character, self.drawings):
@@ -151,7 +168,9 @@ class HandoffPage(Page):
         for field in (self.error, self.before, self.after, self.first_frame):
             field.valueChanged.connect(lambda _: self._show())
         self.names.textChanged.connect(lambda _: self._show())
-        self.apart.toggled.connect(lambda _: self._show())
+        for check in (self.apart, self.listen):
+            check.toggled.connect(lambda _: self._show())
+        self._c.queue.changed.connect(self._written)
         self.rate.editTextChanged.connect(lambda _: self._show())
         self.folder.textChanged.connect(lambda _: self._show())
         self.choose.clicked.connect(lambda: self._choose())
@@ -164,11 +183,13 @@ class HandoffPage(Page):
         return self._root
 
     def commands(self) -> Sequence[Command]:
+        page, queue = self.name, self._c.queue
         return [
-            Command(
-                "save-curves", "Save curves or timing", "Production", self.write_or_go, "Ctrl+S"
-            )
-        ]
+            Command("save-curves", "Save curves or timing", "Production", self.write_or_go, "Ctrl+S"),
+            Command("queue-pause", "Pause the Queue, or go on", "Production", queue.pause, "P", page),
+            Command("queue-stop", "Stop the Queue", "Production", queue.stop, "", page),
+            Command("queue-open", "Open the line of the Queue", "Production", self.queue.open_line, "", page),
+        ]  # fmt: skip
 
     def write_or_go(self) -> None:
         """Show what will be written; if it is shown already, write it."""
@@ -223,8 +244,9 @@ class HandoffPage(Page):
         try:
             planned = self._plan()
         except GlyphosError as error:
-            self.note.setText(str(error))
-            self.button.setEnabled(False)
+            waiting = self.listen.isChecked() and any(x.reading is None for x in self._lines())
+            self.note.setText("The lines are listened to first." if waiting else str(error))
+            self.button.setEnabled(waiting)
             return
         folder = Path(self.folder.text()).expanduser()
         there = 0
@@ -236,24 +258,35 @@ class HandoffPage(Page):
                 + ("    takes the place of the one there" if exists else "")
             )
         text = f"{counted(len(planned.items), 'file')} at {self.wish.fps} frames a second"
-        if planned.left_out:
+        if planned.left_out and self.listen.isChecked():
+            text += f"; {counted(len(planned.left_out), 'line')} listened to first"
+        elif planned.left_out:
             text += f"; {counted(len(planned.left_out), 'line')} left out that were not listened to"
         self.note.setText(text)
         self.button.setEnabled(True)
 
-    def write(self) -> None:
-        """Write the files, in the background."""
-        planned, folder = self._plan(), Path(self.folder.text()).expanduser()
-
-        def work(told: Told) -> int:
-            deliver(planned, folder, progress=told)
-            return len(planned.items)
-
-        def apply(count: int) -> None:
+    def _written(self) -> None:
+        if self._c.queue.now is None:
             self._show()
-            self._c.talk.say(f"{counted(count, 'file')} written to {folder}")
 
-        self._c.jobs.submit("Writing files", work, apply, name="handoff")
+    def recipe(self) -> Recipe:
+        """What is chosen, as `glyphos batch` takes it."""
+        wish = self.wish
+        extra = {"listen": self.listen, "perform": self.report, "proof": self.report}
+        steps = tuple(s for s in STEPS if s == "hand" or (s in extra and extra[s].isChecked()))
+        hand = Files(wish.curves, wish.timing, wish.character, wish.drawings, wish.pattern, wish.error, wish.first_frame,
+                     wish.before, wish.after, wish.apart)  # fmt: skip
+        return Recipe(steps=steps, fps=wish.fps, hand=hand, preview=self.preview.isChecked())
+
+    def write(self) -> None:
+        """Give the lines to the Queue, which writes their files in the background."""
+        folder = Path(self.folder.text()).expanduser()
+        lines = self._lines()
+        if not self.listen.isChecked():
+            planned = {i.line.slug for i in self._plan().items}
+            lines = [x for x in lines if x.slug in planned]
+        report = self.report.isChecked()
+        self._c.queue.start(lines, self.recipe(), folder, report=report)
 
 
 def _documents() -> Path:
