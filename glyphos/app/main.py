@@ -43,8 +43,8 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
     return application
 
 
-def run(path: Path | None) -> int:
-    """Open the window, on a production or recording if one is named, until it is closed."""
+def run(path: Path | None, line: str = "") -> int:
+    """Open the window, on a production or recording if one is named, until it is closed. line: to be shown."""
     application = make_application(sys.argv[:1])
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     preferences = settings.load()
@@ -55,6 +55,10 @@ def run(path: Path | None) -> int:
 
     def begin() -> None:
         talk.try_to(lambda: productions.open(path) if path is not None else productions.start())
+        if line and not window.context.document.production.has(line):
+            talk.fail(f"There is no line “{line}” in it; choose one in the list.")
+        elif line:
+            window.context.selection.show(line)
 
     QTimer.singleShot(0, begin)
     return application.exec()

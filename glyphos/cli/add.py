@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated
 
 import typer
@@ -15,6 +16,7 @@ def add(
     production: Folder,
     files: Annotated[list[str], typer.Argument(help="Recordings, folders, or tables (CSV: file, speaker, language, text).")],
     listen: Annotated[bool, typer.Option("--listen", help="Listen to the new lines at once.")] = False,
+    language: Annotated[str, typer.Option(help="Language of recordings whose table says none; else the production's.")] = "",
     words_model: WordsModel = None,
 ) -> None:  # fmt: skip
     """Bring recordings into a production, each with the .txt beside it as its script."""
@@ -28,8 +30,9 @@ def add(
         found = wanted_from(files)
         if not found.wanted and not found.refused:
             raise ScriptError("There are no recordings in there; name sound or video files.")
+        wanted = [replace(w, language=w.language or language) for w in found.wanted]
         with progress("Adding") as told:
-            added = add_lines(store.production, found.wanted, progress=told)
+            added = add_lines(store.production, wanted, progress=told)
         store.keep(store.production.added(added.lines))
         refused = (*found.refused, *added.refused)
         for refusal in refused:

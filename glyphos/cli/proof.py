@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from fractions import Fraction
+from typing import TYPE_CHECKING, Annotated
 
 import msgspec
 import typer
 
 from ..proof.finding import Finding
 from .talk import Folder, counted, messages, progress, put_out
+
+if TYPE_CHECKING:
+    from ..production.production import Production
 
 SIGNS = {"note": "·", "poor": "!", "bad": "✗"}
 
@@ -22,6 +26,8 @@ def proof(
     production: Folder,
     line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again); else all.")] = None,
     json: Annotated[bool, typer.Option("--json", help="As JSON instead of a list.")] = False,
+    html: Annotated[bool, typer.Option("--html", help="As a page to read; with -o its file.")] = False,
+    mend: Annotated[bool, typer.Option("--mend", help="Mend what can be mended, each by the smallest change, and look again.")] = False,
     checks: Annotated[bool, typer.Option("--checks", help="List the checks, and where their limits come from.")] = False,
     fail_on: Annotated[str, typer.Option("--fail-on", help="note, poor or bad: exit code 1 where there is one so grave.")] = "",
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's.")] = None,
@@ -30,15 +36,19 @@ def proof(
 ) -> None:  # fmt: skip
     """Look through lines for what an animator or a sound editor would notice."""
     from ..batch.proofs import proof_many
+    from ..batch.report.proofpage import proof_page
     from ..errors import ScriptError
     from ..production.production import Production
     from ..proof.finding import CHECKS, SEVERITIES, gravest
+    from ..proof.whole import WHOLE
     from ..rates import frame_rate
 
     if fail_on and fail_on not in SEVERITIES:
         raise typer.BadParameter(f"“{fail_on}” is none of: {', '.join(SEVERITIES)}")
     if checks:
-        rows = [f"{c.family}\t{c.name}\t{c.about}\t{c.source}" for c in CHECKS.values()]
+        known = [(c.family, c.name, c.about, c.source) for c in CHECKS.values()]
+        known += [(c.family, c.name, c.about, c.source) for c in WHOLE.values()]
+        rows = ["\t".join(row) for row in known]
         put_out("\n".join(rows).encode() + b"\n", output)
         return
     shown = Production.open(production)
@@ -49,8 +59,15 @@ def proof(
     rate = frame_rate(fps or shown.header.fps)
     with progress(f"Looking through {counted(len(chosen), 'line')}") as told:
         found = proof_many(shown, chosen, rate, workers=workers, progress=told)
+    if mend:
+        shown = _mended(production, found, rate)
+        chosen = [shown.line(x.slug) for x in chosen]
+        with progress("Looking again") as told:
+            found = proof_many(shown, chosen, rate, workers=workers, progress=told)
     flat = [f for own in found.values() for f in own]
-    if json:
+    if html:
+        put_out(proof_page(shown, chosen, found), output)
+    elif json:
         put_out(msgspec.json.format(msgspec.json.encode(flat), indent=1) + b"\n", output)
     else:
         rows = [f"{f.line}\t{f.start:8.2f}\t{SIGNS[f.severity]} {f.severity}\t{f.text}{said(f)}" for f in flat]  # fmt: skip
@@ -59,3 +76,29 @@ def proof(
     worst = gravest(flat)
     if fail_on and worst is not None and SEVERITIES.index(worst) >= SEVERITIES.index(fail_on):
         raise typer.Exit(1)
+
+
+def _mended(production: str, found: dict[str, list[Finding]], rate: Fraction) -> Production:
+    """The production with all that could be mended, kept; what was done is told."""
+    from ..batch.listening import listened
+    from ..errors import EditError
+    from ..production.store import Store
+    from ..proof.mending import mend, mendable
+
+    wanted = [f for own in found.values() for f in own if f.line and mendable(f)]
+    store = Store.open(production)
+    try:
+        with progress(f"Mending {counted(len(wanted), 'finding')}") as told:
+            for number, finding in enumerate(wanted):
+                told(number / len(wanted))
+                try:
+                    made = mend(store.production, finding, rate, listened)
+                except EditError:
+                    continue
+                store.keep(made.changes)
+                messages.print(
+                    f"{finding.line}: {made.name.lower()} ({finding.check})", markup=False
+                )
+        return store.production
+    finally:
+        store.close()

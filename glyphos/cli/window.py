@@ -16,14 +16,17 @@ def demo() -> None:
     open_window(copy_demo())
 
 
-def open_(path: Annotated[str, typer.Argument(help="A production or a recording.")]) -> None:
+def open_(
+    path: Annotated[str, typer.Argument(help="A production or a recording.")],
+    line: Annotated[str, typer.Option(help="The line of a production that is shown, as a report names it.")] = "",
+) -> None:  # fmt: skip
     """Open the window on a production or a recording."""
-    open_window(Path(path))
+    open_window(Path(path), line)
 
 
-def open_window(path: Path | None) -> None:
-    """Open the window; without a path on what was open last."""
+def open_window(path: Path | None, line: str = "") -> None:
+    """Open the window; without a path on what was open last. line: to be shown."""
     gc.disable()  # reading modules makes no garbage; an open window collects for itself
     from ..app.main import run
 
-    raise SystemExit(run(path))
+    raise SystemExit(run(path, line))

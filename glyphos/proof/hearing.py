@@ -23,6 +23,7 @@ BESIDE = 0.08  # seconds around words that belong to them
 SILENT = 30.0  # dB under the voice
 LONG = {True: 0.9, False: 0.5}  # seconds, of vowels and of others
 SHORT = 0.012
+CLEANED = ("noise", "hum", "music")  # faults that a cleaned copy is free of
 UNSURE = 0.43  # of a word: 69 of 72 wrong words in scripts are under it, and 3 right ones a minute
 DOUBTED = 5  # words of a line that can be in another language without a sign of it
 NAMES = {"en": "English", "it": "Italian", "es": "Spanish", "de": "German", "fr": "French"}
@@ -128,6 +129,8 @@ def recording(subject: Subject) -> Found:
     except GlyphosError:
         return  # a recording that is away is another check's business
     for found in result.findings:
+        if found.kind in CLEANED and subject.line.condition:
+            continue  # it is listened to without
         if found.severity in ("poor", "bad"):
             yield (
                 found.severity,

@@ -21,13 +21,17 @@ MANY = 3  # findings of one check, above which they are told as one
 
 
 def page_of(run: Run, rows: list[Row]) -> bytes:
-    """The page."""
-    data = files("glyphos.data") / "report"
-    style, script = ((data / n).read_text(encoding="utf-8") for n in ("report.css", "report.js"))
-    body = "\n".join(_row(k, r, run) for k, r in enumerate(rows, 1))
+    """The page of a run."""
     refused = "".join(f"<li>{escape(text)}</li>" for text in run.refused)
     left_out = f"<details><summary>{len(run.refused)} left out</summary><ul>{refused}</ul></details>" if refused else ""  # fmt: skip
-    name = escape(run.target.resolve().name)
+    return paged(run.target.resolve().name, _summary(run, rows), rows, left_out)
+
+
+def paged(title: str, summary: str, rows: list[Row], more: str = "") -> bytes:
+    """A page of rows. summary, more: HTML under its heading."""
+    data = files("glyphos.data") / "report"
+    style, script = ((data / n).read_text(encoding="utf-8") for n in ("report.css", "report.js"))
+    body, name = "\n".join(map(_row, rows)), escape(title)
     heads = "".join(
         f'<th scope="col" aria-sort="{"descending" if key == "doubt" else "none"}"><button data-key="{key}">{text}</button></th>'
         for key, text in (("line", "Line"), ("speaker", "Speaker"), ("seconds", "Seconds"), ("doubt", "Doubt"))
@@ -35,7 +39,7 @@ def page_of(run: Run, rows: list[Row]) -> bytes:
     page = f"""<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
 <title>{name}: report</title><style>{style}</style></head><body>
-<header><h1>{name}</h1><p>{_summary(run, rows)}</p>{left_out}
+<header><h1>{name}</h1><p>{summary}</p>{more}
 <form role="search"><label>Find <input type="search" id="find" autocomplete="off"></label>
 <label><input type="checkbox" id="only"> only lines with something bad or poor</label>
 <output id="shown" aria-live="polite"></output></form></header>
@@ -63,7 +67,7 @@ def _summary(run: Run, rows: list[Row]) -> str:
     return " · ".join(parts)
 
 
-def _row(number: int, row: Row, run: Run) -> str:
+def _row(row: Row) -> str:
     o, line = row.outcome, row.outcome.line
     words = escape(line.title[:160])
     mouths = f'<img loading="lazy" src="{quote(o.mouths)}" alt="Mouths of {escape(line.slug)}">' if o.mouths else ""  # fmt: skip
