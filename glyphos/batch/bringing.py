@@ -112,6 +112,8 @@ def _followed(line: Line, want: Wanted, before: Source, now: Source) -> Line:
     script, draft = line.script, line.reading.text if line.reading is not None else ""
     if script.strip() in ("", before.text.strip()) or (not before.text and script == draft):
         script = now.text
+    if now.sound == before.sound and script == line.script:
+        return line
     return msgspec.structs.replace(
         line, digest=now.sound, script=script, reading=None, problem="", confirmed=False, duration=0.0,
         language=want.language or line.language,

@@ -6,6 +6,7 @@ decoder ends that process and not the worker.
 
 from __future__ import annotations
 
+import logging
 import tempfile
 from collections.abc import Callable, Sequence
 from concurrent.futures import CancelledError, Future
@@ -130,6 +131,9 @@ def _connected(address: str) -> Any:
         raise ClusterError(
             "For a cluster the package “distributed” is needed: pip install distributed."
         ) from None
+    logging.getLogger("distributed").setLevel(
+        logging.CRITICAL
+    )  # what matters is said in a sentence
     file = Path(address)
     there = {"scheduler_file": str(file)} if file.is_file() else {"address": address}
     try:

@@ -9,11 +9,13 @@ from __future__ import annotations
 
 import os
 import pickle
+import signal
 import subprocess
 import sys
 import threading
 from collections.abc import Callable
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -21,6 +23,7 @@ from time import monotonic
 from typing import Any
 
 from ..errors import Cancelled, GlyphosError
+from .hand import BEGUN
 
 EVERY = 0.1  # seconds between two looks at a process
 PAGE = os.sysconf("SC_PAGE_SIZE")
@@ -72,13 +75,13 @@ class Hand:
     ) -> Done:  # fmt: skip
         """Have a function called there. TaskError, LostError or Cancelled if it gives nothing."""
         request = pickle.dumps((function, given), pickle.HIGHEST_PROTOCOL)
-        began = monotonic()
         try:
             ask, answer = self._ready()
             ask.send_bytes(request)
-            while not answer.poll(EVERY):
-                self._look(limits, monotonic() - began, stop)
-            there, value, more = pickle.loads(answer.recv_bytes())
+            told = self._waited(answer, Limits(megabytes=limits.megabytes), stop)
+            if told == BEGUN:
+                told = self._waited(answer, limits, stop)
+            there, value, more = pickle.loads(told)
         except (OSError, EOFError):
             raise LostError(self._ended()) from None
         except BaseException:
@@ -87,6 +90,13 @@ class Hand:
         if not there:
             raise TaskError(value)
         return Done(value, more)
+
+    def _waited(self, answer: Connection, limits: Limits, stop: threading.Event | None) -> bytes:
+        """What it tells next."""
+        began = monotonic()
+        while not answer.poll(EVERY):
+            self._look(limits, monotonic() - began, stop)
+        return answer.recv_bytes()
 
     def _ready(self) -> tuple[Connection, Connection]:
         if self._process is not None and self._process.poll() is not None:
@@ -98,6 +108,7 @@ class Hand:
             self._process = subprocess.Popen(
                 [sys.executable, "-m", "glyphos.batch.hand", str(theirs), str(told), str(os.getpid())],
                 pass_fds=(theirs, told), stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, env=environment,
+                start_new_session=True,
             )  # fmt: skip
             os.close(theirs)
             os.close(told)
@@ -141,7 +152,8 @@ class Hand:
     def close(self) -> None:
         """End the process; the next task begins another."""
         if self._process is not None:
-            self._process.kill()
+            with suppress(ProcessLookupError):
+                os.killpg(self._process.pid, signal.SIGKILL)  # with the helpers it has begun
             self._process.wait()
         for pipe in (self._ask, self._answer):
             if pipe is not None:

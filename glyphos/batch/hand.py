@@ -17,11 +17,12 @@ from time import process_time
 from ..errors import GlyphosError, sentence
 from ..processes import end_with
 
+BEGUN = b"begun"
 TICKS = os.sysconf("SC_CLK_TCK")
 
 
 def serve(read: int, write: int) -> None:
-    """Do what is asked until nobody asks any more. Answers: (True, value, seconds of the processor) or
+    """Do what is asked until nobody asks any more. Tells that it has begun, then answers: (True, value, seconds of the processor) or
     (False, a sentence, whether a person can act on it)."""
     asked, told = Connection(read, writable=False), Connection(write, readable=False)
     while True:
@@ -32,6 +33,7 @@ def serve(read: int, write: int) -> None:
         began = spent()
         try:
             function, given = pickle.loads(request)
+            told.send_bytes(BEGUN)  # what it needs is read; from now on its time counts
             answer = (True, function(*given), spent() - began)
         except Exception as error:  # whatever it is, it is told; the next task may be a better one
             answer = (False, sentence(error), isinstance(error, GlyphosError))
