@@ -141,10 +141,12 @@ def recording(subject: Subject) -> Found:
             )
 
 
-@check("wrong-language", "hearing", "words of another language than the line's", "our own measure: function words of five languages (data/function_words.csv), and doubt")  # fmt: skip
+@check("wrong-language", "hearing", "words of another language than the line's", "our own measure: function words of four languages (data/function_words.csv), and doubt", unheard=True)  # fmt: skip
 def wrong_language(subject: Subject) -> Found:
     suggested, words = other_language(subject.line)
-    if not subject.words:
+    if not subject.heard:
+        if suggested:
+            yield "bad", f"The script looks like {NAMES[suggested]} ({words}), but the line's language is “{subject.line.language}”.", 0.0, 0.0, 0.0  # fmt: skip
         return
     unsure = sum(w.doubtful for w in subject.words) / len(subject.words)
     whole = subject.reading.audio.duration

@@ -23,6 +23,7 @@ SILENCE = 0.6  # seconds of a pause in which a mouth should close
 SETTLES = 0.3  # seconds after which it should have, and before which it may open again
 SHAKES, SHAKEN = 0.04, 5  # of a channel's way, turns in a row
 EARLY, LATE = 0.125, 0.045  # seconds of the sound against the picture: behind it, before it
+AHEAD = 0.04  # seconds that lips open before their sound is loud, when nothing is late
 COMMON = "common practice, no source"
 
 
@@ -157,7 +158,7 @@ def late(subject: Subject) -> Found:
         float((a[max(0, k) : len(a) + min(0, k)] * b[max(0, -k) : len(b) + min(0, -k)]).sum())
         for k in lags
     ]
-    lag = lags[int(np.argmax(strength))] * HOP + subject.line.delivery.lead / 1000
+    lag = lags[int(np.argmax(strength))] * HOP + AHEAD
     if lag > LATE or lag < -EARLY:
         word = "late" if lag > 0 else "early"
         yield "bad", f"The mouth is {1000 * abs(lag):.0f} ms {word} against its sound.", 0.0, subject.reading.audio.duration, lag  # fmt: skip

@@ -101,7 +101,7 @@ class Found(unittest.TestCase):
         gone = with_words(line, lambda k, w: w if k < 9 else None)  # the second phrase
         (one,) = self.find(gone)["uncovered-speech"][:1]
         self.assertGreater(one.value, 0.3)
-        self.assertGreater(one.start, 3.0)
+        self.assertGreater(one.start, 2.5)
 
         def moved(k: int, word):  # type: ignore[no-untyped-def]
             if k:
