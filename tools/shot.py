@@ -148,11 +148,26 @@ class Shots:
         self.show("09-ospite-italiano", Part("word", 4))
 
     def handoff(self) -> None:
+        """All lines through the Queue, to the end."""
         page = self.window.pages["handoff"]
-        page.folder.setText("~/shows/hollow-hill/out")
+        page.folder.setText(str(self.night))
         page.which.setCurrentIndex(2)
         page.timing.setCurrentIndex(0)
+        for box in (page.listen, page.report):
+            box.setChecked(True)
         self.window.show_page("handoff")
+        page.write()
+        self.idle()
+        page.folder.setText("~/shows/hollow-hill/night")
+        self.talk_away()
+
+    def talk_away(self) -> None:
+        """Without the message, which names a folder of this machine."""
+        self.context.talk.clear()
+
+    @property
+    def night(self) -> Path:
+        return Path(self.context.document.folder).parent / "night"
 
     def characters_page(self) -> None:
         """Osric on his own head, at the widest moment of a line."""
@@ -164,23 +179,6 @@ class Shots:
         motion = self.context.current.motion
         assert motion is not None
         self.context.transport.seek(int(motion.channel("lips_round").argmax()) / float(motion.fps))
-        self.idle()
-        self.drawn()
-
-    def characters_doubt(self) -> None:
-        """A foreign head that cannot press its lips, with a gesture that needs a look."""
-        from tests.characters.remade import own, plain, saved, without
-
-        path = Path(tempfile.mkdtemp()) / "porter.glb"
-        bare = without(own("osric"), "lips_press", "lip_tighten", "chin_raise", "lip_to_teeth")
-        self.characters.take_files([saved(plain(bare), path, leave_out=())])
-        self.finish(lambda: self.characters.slug == "porter")
-        self.idle()
-        self.characters.cast.speaker.setCurrentText("Osric")
-        self.characters.give()
-        self.idle()
-        self.characters.pairs.setCurrentRow(0)
-        self.characters.ours.setChecked(True)
         self.idle()
         self.drawn()
 
@@ -237,11 +235,6 @@ class Shots:
         self.context.preferring.set(theme="paper")
         self.on_curves("lens", "lip_corner_up_left", "Layers")
 
-    def curves_night(self) -> None:
-        """Exact keys of a brow."""
-        self.context.preferring.set(theme="night")
-        self.on_curves("nobody", "brow_inner_raise", "Keys")
-
     def on_curves(self, word: str, channel: str, section: str) -> None:
         self.show("01-mabel-beam")
         self.window.show_page("curves")
@@ -290,6 +283,31 @@ class Shots:
         self.idle()
         settle(self.application, 3.0)
 
+    def proof(self) -> None:
+        """Findings of a line with a script that was changed, and marks in the score and the list."""
+        self.context.preferring.set(theme="paper")
+        self.show("07-mabel-night-log")
+        self.window.commands.do("proof-all")
+        self.idle()
+        self.window.commands.do("proof-next")
+        self.idle()
+        settle(self.application, 1.0)
+
+    def report(self) -> None:
+        """What a night's work came to, as a browser shows it."""
+        import shutil
+        import subprocess
+
+        browser = shutil.which("chromium")
+        if browser is None:
+            print("report: there is no browser here; its picture stays as it is")
+            return
+        path = self.folder / "report.png"
+        subprocess.run(
+            [browser, "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1280,800",
+             f"--screenshot={path}", (self.night / "report.html").as_uri()], check=True, capture_output=True,
+        )  # fmt: skip
+
     def palette(self) -> None:
         self.show("01-mabel-beam")
         self.window.commands.do("shortcuts")
@@ -297,10 +315,9 @@ class Shots:
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
-    "exposure_sheet", "life_and_mood", "curves", "curves_night", "characters_page", "characters_doubt", "handoff",
-    "scene", "scene_night",
+    "exposure_sheet", "life_and_mood", "curves", "characters_page", "scene", "scene_night", "proof", "handoff",
 )  # fmt: skip
-STAGE = ("face_views",)  # without the window
+STAGE = ("face_views", "report")  # without the window
 DIALOGS = ("palette",)
 
 
