@@ -22,7 +22,7 @@ GROUND = (
     "data",
 )  # whoever may use them
 ORDER = (*GROUND, "speech", "voice", "motion", "characters", "stage", "scene", "production",
-         "proof", "handoff", "batch", "live", "app", "cli", "__main__")  # fmt: skip
+         "booth", "proof", "handoff", "batch", "live", "app", "cli", "__main__")  # fmt: skip
 ROOMS = (
     "sound",
     "drawing",

@@ -27,6 +27,7 @@ from .new import new
 from .perform import perform
 from .picture import picture
 from .proof import proof
+from .say import say
 from .scene import app as scene
 from .talk import messages
 from .touch import touch
@@ -57,6 +58,7 @@ for command in (
     check,
     new,
     add,
+    say,
     batch,
     lines,
     proof,

@@ -20,6 +20,7 @@ from ..motion.mix import Mix, Name
 from ..motion.mood import Faces, MoodSpan
 from ..motion.touch.keys import Touch
 from ..speech.reading import Reading
+from ..speech.saying import PlaceholderVoice
 
 VERSION = 1
 STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
@@ -69,7 +70,8 @@ class Line(msgspec.Struct, frozen=True):
     `life`: of the rest of the face, None for none; `moods` over spans of it, `faces` how strongly;
     `happenings`: what was placed in its life by hand; `recorded`: curves laid on it; `touches`: keys by
     hand; `mix`: of all these layers; `aside`: what could not be carried to another reading;
-    `accepted`: findings of Proof that may stay, and why.
+    `accepted`: findings of Proof that may stay, and why. `placeholder`: what spoke it until somebody does,
+    "" if somebody did.
     """
 
     slug: str
@@ -96,6 +98,7 @@ class Line(msgspec.Struct, frozen=True):
     mix: Mix = Mix()
     aside: tuple[Aside, ...] = ()
     accepted: tuple[Accepted, ...] = ()
+    placeholder: str = ""
     format: Literal["glyphos-line"] = "glyphos-line"
     version: Literal[1] = 1
 
@@ -157,12 +160,14 @@ class Character(msgspec.Struct, frozen=True):
 
 
 class Header(msgspec.Struct, frozen=True):
-    """`production.json`: name, frame rate, usual language and the order of the lines."""
+    """`production.json`: name, frame rate, usual language and the order of the lines; placeholder voices by
+    speaker."""
 
     name: str
     fps: str = "24"
     language: str = "en"
     lines: tuple[str, ...] = ()
+    voices: dict[str, PlaceholderVoice] = {}
     format: Literal["glyphos-production"] = "glyphos-production"
     version: Literal[1] = 1
 

@@ -24,11 +24,13 @@ from .worker import Worker, WorkerDied, WorkerRefused
 
 @dataclass(frozen=True)
 class Spoken:
-    """A placeholder recording: mono samples in −1..1 at `rate`, and (start second, IPA) pairs."""
+    """A placeholder recording: mono samples in −1..1 at `rate`, (start second, IPA) pairs, and for each word of the
+    text where it stands (first character, length) and which sound is its first."""
 
     samples: NDArray[np.float32]
     rate: int
     sounds: tuple[tuple[float, str], ...]
+    words: tuple[tuple[int, int, int], ...] = ()
 
 
 _worker = Worker(Path(__file__).with_name("espeak_worker.py"))
@@ -98,20 +100,22 @@ def say_sounds(units: Sequence[Unit], *, language: str = "en") -> Spoken:
     return speak(f"[[{written}]]", language=language)
 
 
-def speak(text: str, *, language: str = "en", pitch: int = 50, speed: int = 160) -> Spoken:
-    """Say `text` in the placeholder voice; `pitch` 0..99, `speed` in words a minute."""
+def speak(
+    text: str, *, language: str = "en", pitch: int = 50, speed: int = 160, variant: str = "", range_: int = 50,
+    volume: int = 100,
+) -> Spoken:  # fmt: skip
+    """Say `text` in the placeholder voice; `pitch` and `range_` (of it) 0..99, `speed` in words a minute, `variant`:
+    another voice of the engine, `volume` 0..200."""
     reply = _ask(
         {
-            "do": "speak",
-            "language": voice_for(language),
-            "text": text,
-            "pitch": pitch,
-            "speed": speed,
+            "do": "speak", "language": voice_for(language), "text": text, "pitch": pitch, "speed": speed,
+            "variant": variant, "range": range_, "volume": volume,
         }
-    )
+    )  # fmt: skip
     samples = np.frombuffer(base64.b64decode(reply["samples"]), "<i2").astype(
         np.float32
     ) / np.float32(32768)
     rate = int(reply["rate"])
     sounds = tuple((sample / rate, name) for sample, name in reply["sounds"])
-    return Spoken(samples, rate, sounds)
+    words = tuple((at - 1, length, first) for at, length, first in reply["words"])
+    return Spoken(samples, rate, sounds, words)

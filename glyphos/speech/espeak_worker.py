@@ -18,7 +18,7 @@ PHONEME_EVENTS, IPA_EVENTS, DONT_EXIT = 0x1, 0x2, 0x8000
 UTF8 = 1
 IPA_SEPARATED = 0x02 | (ord("_") << 8)
 EVENT_END, EVENT_WORD, EVENT_PHONEME = 0, 1, 7
-PITCH, SPEED = 3, 1
+SPEED, VOLUME, PITCH, RANGE = 1, 2, 3, 4
 
 
 class EventId(ctypes.Union):
@@ -83,6 +83,7 @@ class Engine:
         self.rate = self.lib.espeak_Initialize(RETRIEVAL, 200, path, options)
         self.samples: list[bytes] = []
         self.sounds: list[tuple[int, str]] = []
+        self.words: list[tuple[int, int, int]] = []  # character (from 1), length, its first sound
         self.callback = CALLBACK(self._receive)
         self.lib.espeak_SetSynthCallback(self.callback)
         self.language = ""
@@ -104,10 +105,10 @@ class Engine:
                 self.files.setdefault(code, voice.identifier.decode().rsplit("/", 1)[-1])
         return found
 
-    def choose(self, language: str) -> None:
-        name = self.files.get(language, language)
+    def choose(self, language: str, variant: str = "") -> None:
+        name = self.files.get(language, language) + (f"+{variant}" if variant else "")
         if name != self.language and self.lib.espeak_SetVoiceByName(name.encode()) != 0:
-            raise ValueError(f"unknown language {language}")
+            raise ValueError(f"unknown language or voice {name}")
         self.language = name
 
     def ipa(self, language: str, texts: list[str]) -> list[str]:
@@ -124,11 +125,13 @@ class Engine:
             parts.append((out or b"").decode())
         return " ".join(p.strip() for p in parts if p.strip())
 
-    def speak(self, language: str, text: str, pitch: int, speed: int) -> dict[str, Any]:
-        self.choose(language)
-        self.lib.espeak_SetParameter(PITCH, pitch, 0)
-        self.lib.espeak_SetParameter(SPEED, speed, 0)
-        self.samples, self.sounds = [], []
+    def speak(
+        self, language: str, text: str, pitch: int, speed: int, variant: str = "", range: int = 50, volume: int = 100
+    ) -> dict[str, Any]:  # fmt: skip
+        self.choose(language, variant)
+        for parameter, value in ((PITCH, pitch), (SPEED, speed), (RANGE, range), (VOLUME, volume)):
+            self.lib.espeak_SetParameter(parameter, value, 0)
+        self.samples, self.sounds, self.words = [], [], []
         data = text.encode()
         self.lib.espeak_Synth(data, len(data) + 1, 0, 0, 0, UTF8, None, None)
         self.lib.espeak_Synchronize()
@@ -136,6 +139,7 @@ class Engine:
             "rate": self.rate,
             "samples": base64.b64encode(b"".join(self.samples)).decode(),
             "sounds": self.sounds,
+            "words": self.words,
         }
 
     def _receive(self, wave: Any, count: int, events: Any) -> int:
@@ -146,6 +150,9 @@ class Engine:
             if events[i].type == EVENT_PHONEME:
                 name = events[i].id.string.decode(errors="replace")
                 self.sounds.append((events[i].sample, name))
+            elif events[i].type == EVENT_WORD:
+                at, length = events[i].text_position, events[i].length
+                self.words.append((at, length, len(self.sounds)))
             i += 1
         return 0
 
@@ -155,8 +162,13 @@ def answer(engine: Engine, request: dict[str, Any]) -> Any:
         return engine.languages()
     if request["do"] == "ipa":
         return engine.ipa(request["language"], request["texts"])
+    given = {k: request[k] for k in ("variant", "range", "volume") if k in request}
     return engine.speak(
-        request["language"], request["text"], request.get("pitch", 50), request.get("speed", 160)
+        request["language"],
+        request["text"],
+        request.get("pitch", 50),
+        request.get("speed", 160),
+        **given,
     )
 
 

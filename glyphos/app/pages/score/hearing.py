@@ -223,7 +223,7 @@ class Hearing:
             return
         new = msgspec.structs.replace(
             line, audio=take.audio, duration=take.opened.recording.duration, digest=take.digest,
-            problem="",
+            problem="", placeholder="",
         )  # fmt: skip
         message = (
             "The recording was swapped"

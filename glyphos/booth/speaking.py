@@ -1,0 +1,183 @@
+"""Lines before there is an actor: a script becomes lines that a placeholder voice speaks.
+
+Our own engine tells the times of its sounds; a command of the user's (text on standard input, WAV on standard
+output) is listened to like any recording.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import shlex
+import subprocess
+from collections.abc import Collection
+from dataclasses import dataclass
+from zlib import crc32
+
+import msgspec
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from ..errors import RecordingError, SaveError, ScriptError
+from ..files import reason, write_atomic
+from ..production.adding import digest, paragraphs_of
+from ..production.carrying import reread
+from ..production.documents import Line, slugify
+from ..production.production import Production
+from ..progress import Progress
+from ..speech.reading import Reading
+from ..speech.saying import KINDS, PlaceholderVoice, say
+from ..speech.script import DIRECTION
+
+ENGINE = "placeholder voice"
+PATIENCE = 120.0  # seconds that a command may take for one line
+MOST = 400  # lines of one script
+
+
+@dataclass(frozen=True)
+class Spoken:
+    """Lines that were made, and a sentence for each part of the script that could not be said."""
+
+    lines: tuple[Line, ...]
+    refused: tuple[str, ...] = ()
+
+
+def voice_of(production: Production, speaker: str) -> PlaceholderVoice:
+    """The voice a speaker has, or one that is unlike the others and always the same for a name."""
+    kept = production.header.voices.get(speaker)
+    return kept or usual_voice(speaker)
+
+
+def usual_voice(speaker: str) -> PlaceholderVoice:
+    """A voice for a name."""
+    if not speaker:
+        return PlaceholderVoice()
+    number = crc32(speaker.strip().casefold().encode())
+    kinds = [k for k in KINDS if k[:1] in ("f", "m")]
+    return PlaceholderVoice(kind=kinds[number % len(kinds)], pitch=35 + number // 16 % 31, pace=145 + number // 512 % 31)  # fmt: skip
+
+
+def turns_of(script: str) -> list[tuple[str, str]]:
+    """Speaker and text of everything that is said by itself. ScriptError where that is nothing, or too much."""
+    turns = [
+        (speaker, text)
+        for speaker, text in paragraphs_of(script)
+        if any(c.isalnum() for c in DIRECTION.sub("", text))
+    ]
+    if not turns:
+        raise ScriptError("There is nothing to say in this text; type words, with NAME: before them if several speak.")  # fmt: skip
+    if len(turns) > MOST:
+        raise ScriptError(f"This script has {len(turns)} turns; say at most {MOST} at a time.")
+    return turns
+
+
+def spoken(
+    production: Production, script: str, *, speaker: str = "", language: str = "", command: str = "",
+    progress: Progress | None = None,
+) -> Spoken:  # fmt: skip
+    """Lines for a script, their recordings in the production's `audio`. speaker: of what names none; command: a
+    voice of the user's. They are given back for `production.added`; progress may raise Cancelled."""
+    lines: list[Line] = []
+    refused: list[str] = []
+    taken = set(production.slugs)
+    turns = turns_of(script)
+    for number, (own, text) in enumerate(turns):
+        if progress is not None:
+            progress(number / len(turns))
+        try:
+            line = spoken_line(
+                production, text, own or speaker, taken, language=language, command=command
+            )
+        except SaveError:
+            raise
+        except (ScriptError, RecordingError) as error:
+            refused.append(f"“{text[:40]}”: {error}")
+            continue
+        taken.add(line.slug)
+        lines.append(line)
+    return Spoken(tuple(lines), tuple(refused))
+
+
+def spoken_line(
+    production: Production, text: str, speaker: str, taken: Collection[str], *, language: str = "", command: str = ""
+) -> Line:  # fmt: skip
+    """One line with its recording. ScriptError or LanguageError says why it cannot be said, RecordingError what a
+    command did."""
+    voice = voice_of(production, speaker)
+    tongue = voice.language or language or production.header.language
+    words = " ".join(text.split()[:4])
+    slug = slugify(f"{speaker} {words}".strip(), taken)
+    line = Line(slug, f"audio/{slug}.wav", speaker, text, tongue, placeholder=command or ENGINE)
+    if command:
+        data = by_command(command, text)
+        return _heard(production, line, data)
+    said = say(text, voice, language=tongue, name=f"{slug}.wav")
+    made = _kept(production, line, wav_of(said.samples, said.rate))
+    return msgspec.structs.replace(made, reading=_named(said.reading, made), duration=said.duration)
+
+
+def respoken(production: Production, line: Line, *, command: str = "") -> Line:
+    """A placeholder line said again, with its speaker's voice and script as they are now, under the same name."""
+    others = set(production.slugs) - {line.slug}
+    made = spoken_line(
+        production, line.script, line.speaker, others, language=line.language, command=command
+    )
+    assert made.reading is not None
+    moved = msgspec.structs.replace(line, audio=made.audio, duration=made.duration, digest=made.digest,
+                                    language=made.language, placeholder=made.placeholder, problem="")  # fmt: skip
+    return reread(moved, made.reading)
+
+
+def wav_of(samples: NDArray[np.float32], rate: int) -> bytes:
+    """A recording of 16 bits."""
+    made = io.BytesIO()
+    soundfile.write(made, samples, rate, format="WAV", subtype="PCM_16")
+    return made.getvalue()
+
+
+def _kept(production: Production, line: Line, data: bytes) -> Line:
+    """Write the recording under a name that says what is in it, so that it is never confused with another."""
+    fingerprint = hashlib.blake2b(data, digest_size=4).hexdigest()
+    place = f"audio/{line.slug}-{fingerprint}.wav"
+    path = production.folder / place
+    try:
+        path.parent.mkdir(exist_ok=True)
+    except OSError as error:
+        raise SaveError(f"{path.parent} cannot be made: {reason(error)}.") from None
+    write_atomic(path, data)
+    return msgspec.structs.replace(line, audio=place, digest=digest(path))
+
+
+def _named(reading: Reading, line: Line) -> Reading:
+    audio = msgspec.structs.replace(reading.audio, file=line.file)
+    return msgspec.structs.replace(reading, audio=audio)
+
+
+def _heard(production: Production, line: Line, data: bytes) -> Line:
+    from ..speech.listening import listen_line
+    from ..speech.recording import open_recording
+
+    made = _kept(production, line, data)
+    recording = open_recording(production.folder / made.audio)
+    reading = listen_line(
+        recording, line.script, language=line.language, lexicon=production.lexicon
+    )
+    return msgspec.structs.replace(made, reading=reading, duration=recording.duration)
+
+
+def by_command(command: str, text: str, *, seconds: float = PATIENCE) -> bytes:
+    """What a voice command says: WAV. RecordingError, one sentence, where it says nothing, fails or hangs."""
+    try:
+        words = shlex.split(command)
+        ran = subprocess.run(words, input=text.encode(), capture_output=True, timeout=seconds)
+    except (OSError, ValueError) as error:
+        raise RecordingError(f"The voice command “{command}” cannot be run: {str(error).lower()}.") from None  # fmt: skip
+    except subprocess.TimeoutExpired:
+        raise RecordingError(f"The voice command was not done after {seconds:g} seconds and was ended.") from None  # fmt: skip
+    if ran.returncode:
+        last = ran.stderr.decode(errors="replace").strip().splitlines()[-1:] or ["it says no more"]
+        raise RecordingError(f"The voice command ended with code {ran.returncode}: {last[0]}.")
+    if ran.stdout[:4] not in (b"RIFF", b"fLaC", b"OggS"):
+        raise RecordingError("The voice command wrote no WAV to its standard output.")
+    return ran.stdout

@@ -1,0 +1,220 @@
+"""Placeholder voices: exact times from the engine, whole scripts, voices kept with speakers, commands of the user's."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from typer.testing import CliRunner
+
+from glyphos.booth.speaking import (
+    by_command,
+    respoken,
+    spoken,
+    turns_of,
+    usual_voice,
+    voice_of,
+    wav_of,
+)
+from glyphos.cli.main import app
+from glyphos.errors import GlyphosError, LanguageError, RecordingError, ScriptError
+from glyphos.motion.perform import perform
+from glyphos.motion.touch.keys import Touch, key_at
+from glyphos.production.kinds import line_key
+from glyphos.production.production import Production
+from glyphos.production.store import Store
+from glyphos.speech.checking import check_reading
+from glyphos.speech.saying import PlaceholderVoice, say
+
+SCRIPT = """MABEL: The beam is out again. Somebody moved my map.
+OSRIC (grumbling): Not me. I was wiping my boots.
+
+PIP: Probably the wind, Osric."""
+
+
+class Saying(unittest.TestCase):
+    def test_every_word_has_its_sounds_in_order(self) -> None:
+        for text, language, count in (
+            ("MABEL: Bring *me* 25 blue maps (softly), Osric's and mine!", "en", 8), ("The wind does not fold a map.", "en", 7),
+            ("Buonasera, mi chiamo Mabel. Il faro è rotto.", "it", 8), ("{it ciao bella} she said.", "en", 4),
+            ("It costs $1,250.50 at 3:15.", "en", 5), ("Schöne Grüße aus dem Turm.", "de", 5),
+        ):  # fmt: skip
+            said = say(text, language=language)
+            check_reading(said.reading)
+            words = list(said.reading.words())
+            self.assertEqual(len(words), count, [w.text for w in words])
+            self.assertEqual(said.reading.audio.duration, said.duration)
+            self.assertFalse(any(w.doubtful for w in words))
+        words = {
+            w.text: "".join(p.ipa for p in w.phones)
+            for w in say("The beam is 50% of it.").reading.words()
+        }
+        self.assertEqual(
+            (words["beam"], words["is"]), ("biːm", "ɪz")
+        )  # not a sound of the one in the other
+        self.assertTrue(words["50%"].startswith("fɪft"))  # as listening expects it
+
+    def test_sounds_begin_within_five_ms_of_the_samples(self) -> None:
+        """Measured in the samples: a /p/ after a pause is silent until it bursts, and a pause is silent."""
+        for kind in ("", "f2", "m3"):
+            said = say("Pip, put the map down. Tap.", PlaceholderVoice(kind=kind, pace=130))
+            words = list(said.reading.words())
+            loud = np.abs(said.samples) > 0.02 * np.abs(said.samples).max()
+            for before, after in ((words[0], words[1]), (words[4], words[5])):
+                a, b = (round(t * said.rate) for t in (before.end + 0.005, after.start - 0.005))
+                self.assertGreater(b - a, 0.05 * said.rate)
+                self.assertFalse(loud[a + round(0.03 * said.rate) : b].any())
+            for word in (words[1], words[5]):
+                start = round((word.start - 0.005) * said.rate)
+                first = (start + int(np.argmax(loud[start:]))) / said.rate
+                self.assertLess(first - word.start, 0.075)  # a held /p/ or /t/, then its burst
+
+    def test_voices_differ_and_are_the_same_each_time(self) -> None:
+        text = "Probably the wind."
+        plain = say(text)
+        self.assertAlmostEqual(
+            plain.duration, say(text).duration, delta=0.005
+        )  # the engine's own dither
+        self.assertGreater(say(text, PlaceholderVoice(pace=90)).duration, 1.3 * plain.duration)
+        from glyphos.voice.voice import analyse
+
+        def pitch(voice: PlaceholderVoice) -> float:
+            import soxr
+
+            said = say("Over there, near the old harbour wall.", voice)
+            return analyse(
+                soxr.resample(said.samples.astype(float), said.rate, 16_000), said.reading
+            ).median
+
+        self.assertGreater(
+            pitch(PlaceholderVoice(pitch=80)), 1.3 * pitch(PlaceholderVoice(pitch=30))
+        )
+        self.assertEqual(usual_voice("Mabel"), usual_voice(" mabel"))
+        self.assertNotEqual(usual_voice("Mabel"), usual_voice("Osric"))
+
+    def test_what_cannot_be_said_is_one_sentence(self) -> None:
+        for text, language, kind in (
+            ("...", "en", ScriptError),
+            ("Hello", "xx", LanguageError),
+            ("a" * 30_000, "en", ScriptError),
+            ("(sighs)", "en", ScriptError),
+        ):
+            with self.assertRaises(kind):
+                say(text, language=language)
+
+    def test_it_can_be_performed_at_once(self) -> None:
+        said = say("Pip, put the map down.")
+        motion = perform(said.reading, fps=24)
+        lips = motion.channel("lips_part")
+        for word in list(said.reading.words())[:1]:
+            frame = round((word.phones[0].start + word.phones[0].end) / 2 * 24)
+            self.assertLess(lips[max(0, frame - 2) : frame + 1].min(), 0.05)
+
+
+class Scripts(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory())) / "p.glyphos"
+        self.production = Production.create(self.folder, name="Play")
+
+    def run_it(self, *words: object, code: int = 0) -> str:
+        ran = CliRunner().invoke(app, ["say", str(self.folder), *map(str, words)])
+        self.assertEqual(ran.exit_code, code, ran.output + str(ran.exception))
+        return str(ran.output) + str(ran.exception or "")
+
+    def test_a_script_becomes_lines_of_its_speakers(self) -> None:
+        told: list[float] = []
+        made = spoken(self.production, SCRIPT, progress=told.append)
+        self.assertEqual([x.speaker for x in made.lines], ["Mabel", "Osric", "Pip"])
+        self.assertTrue(all(x.placeholder for x in made.lines))
+        for line in made.lines:
+            self.assertTrue((self.folder / line.audio).exists())
+            self.assertAlmostEqual(line.reading.audio.duration, line.duration)
+        self.assertNotIn("MABEL", made.lines[0].script)
+        self.assertEqual(len(told), 3)
+        with self.assertRaises(ScriptError):
+            turns_of("\n".join(f"A: Line {k}." for k in range(500)))
+        with self.assertRaises(ScriptError):
+            turns_of("  (sighs) \n")
+
+    def test_said_again_it_keeps_what_rides_on_its_sounds(self) -> None:
+        (line,) = spoken(self.production, "PIP: Probably the wind.").lines
+        word = list(line.reading.words())[2]
+        keys = (key_at(line.reading, word.start, 0.2), key_at(line.reading, word.end, 0.0))
+        touched = msgspec.structs.replace(line, touches=(Touch("jaw_open", "add", keys),))
+        slow = {"Pip": PlaceholderVoice(pace=90)}
+        production = self.production.changed(self.production.added([touched]))
+        production = production.changed(production.headed(voices=slow))
+        self.assertEqual(voice_of(production, "Pip").pace, 90)
+        again = respoken(production, touched)
+        self.assertGreater(again.duration, 1.3 * line.duration)
+        self.assertEqual(len(again.touches), 1)
+        self.assertNotEqual(again.audio, line.audio)
+
+    def test_a_command_of_the_users_own_speaks_and_is_listened_to(self) -> None:
+        voice = Path(self.folder.parent) / "voice.py"
+        root = Path(__file__).parents[2]
+        voice.write_text(
+            f"import sys; sys.path.insert(0, {str(root)!r})\n"
+            "from glyphos.speech.saying import say\nfrom glyphos.booth.speaking import wav_of\n"
+            "made = say(sys.stdin.read()); sys.stdout.buffer.write(wav_of(made.samples, made.rate))\n"
+        )
+        command = f"{sys.executable} {voice}"
+        made = spoken(self.production, "PIP: Probably the wind.", command=command)
+        self.assertEqual(made.refused, ())
+        self.assertEqual(
+            [w.text for w in made.lines[0].reading.words()], ["Probably", "the", "wind"]
+        )
+        self.assertEqual(made.lines[0].placeholder, command)
+        for bad, said in (
+            ("false", "ended with code 1"),
+            ("no-such-program", "cannot be run"),
+            ("cat", "wrote no WAV"),
+            ("'", "cannot be run"),
+        ):
+            with self.assertRaises(RecordingError) as caught:
+                by_command(bad, "Hello")
+            self.assertIn(said, str(caught.exception))
+        with self.assertRaises(RecordingError) as caught:
+            by_command("sleep 5", "Hello", seconds=0.2)
+        self.assertIn("not done after 0.2 seconds", str(caught.exception))
+        self.assertEqual(wav_of(np.zeros(4, np.float32), 8000)[:4], b"RIFF")
+
+    def test_the_shell_says_a_play_and_makes_a_scene_of_it(self) -> None:
+        path = self.folder.parent / "play.txt"
+        path.write_text(SCRIPT)
+        told = self.run_it(
+            "--script", path, "--voice", "Mabel:kind=f3,pitch=62", "--scene", "The map"
+        )
+        self.assertIn("3 lines said", told)
+        shown = Production.open(self.folder)
+        self.assertEqual(
+            (shown.header.voices["Mabel"].kind, shown.header.voices["Mabel"].pitch), ("f3", 62)
+        )
+        (scene,) = shown.scenes
+        self.assertEqual(sum(len(lane.clips) for lane in scene.lanes), 3)
+        slug = shown.slugs[0]
+        self.assertIn("said again", self.run_it("--again", slug, "--voice", "Mabel:pace=100"))
+        store = Store.open(self.folder)
+        store.keep(
+            {line_key(slug): msgspec.structs.replace(store.production.line(slug), placeholder="")}
+        )
+        store.close()
+        self.assertIn("no placeholder line", self.run_it("--again", slug, code=1))
+        self.run_it(code=1)
+        for words in (
+            ("--voice", "Mabel"),
+            ("--voice", "Mabel:hair=1"),
+            ("--voice", "Mabel:kind=x"),
+            ("--text", "a", "--script", path),
+        ):
+            self.run_it(*words, code=2)
+        with self.assertRaises(GlyphosError):
+            spoken(shown, "Hello", language="xx")
+
+
+if __name__ == "__main__":
+    unittest.main()

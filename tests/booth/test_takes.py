@@ -1,0 +1,195 @@
+"""Takes: written as they come, kept whatever happens, mended after a crash, trimmed; microphones that go away."""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+import soundfile
+
+from glyphos.booth.microphone import (
+    RATE,
+    DeviceMicrophone,
+    MicrophoneError,
+    StandInMicrophone,
+    device_names,
+)
+from glyphos.booth.recorder import LOWEST, Meter, Recorder
+from glyphos.booth.takes import TakeWriter, takes_of, trimmed
+from glyphos.errors import RecordingError, SaveError
+
+DATA = Path(__file__).parents[1] / "data"
+TONE = (0.5 * np.sin(np.arange(RATE) * 0.1)).astype(np.float32)
+
+
+class Folder(unittest.TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+
+    def until(self, condition, seconds: float = 10.0) -> None:  # type: ignore[no-untyped-def]
+        end = time.monotonic() + seconds
+        while not condition() and time.monotonic() < end:
+            time.sleep(0.01)
+        self.assertTrue(condition())
+
+
+class Writing(Folder):
+    def test_what_is_written_is_what_came(self) -> None:
+        writer = TakeWriter(self.folder, "line")
+        for k in range(0, RATE, 480):
+            writer.write(TONE[k : k + 480])
+        take = writer.close()
+        samples, rate = soundfile.read(take.path, dtype="float32")
+        self.assertEqual((rate, len(samples)), (RATE, RATE))
+        self.assertLess(np.abs(samples - TONE).max(), 2e-7)  # 24 bits
+        self.assertAlmostEqual(take.peak, -6.02, delta=0.01)
+        self.assertIsNone(TakeWriter(self.folder, "line").close())  # nothing came
+        second = TakeWriter(self.folder, "line")
+        second.write(TONE)
+        self.assertEqual(second.close().number, 2)
+        self.assertEqual([t.number for t in takes_of(self.folder, "line")], [1, 2])
+
+    def test_a_take_cut_off_by_kill_9_is_there_again(self) -> None:
+        code = (
+            "import sys, time; from pathlib import Path; import numpy as np\n"
+            "from glyphos.booth.takes import TakeWriter\n"
+            f"w = TakeWriter(Path({str(self.folder)!r}), 'line')\n"
+            "tone = (0.5 * np.sin(np.arange(480) * 0.1)).astype(np.float32)\n"
+            "for k in range(400): w.write(tone); print(k, flush=True); time.sleep(0.004)\n"
+        )
+        process = subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE)
+        while int(process.stdout.readline()) < 300:
+            pass
+        os.kill(process.pid, signal.SIGKILL)
+        process.wait()
+        process.stdout.close()
+        (take,) = takes_of(self.folder, "line")
+        self.assertGreater(take.seconds, 3.0 - 0.6)  # half a second may be on its way
+        self.assertEqual(len(takes_of(self.folder, "line")), 1)
+
+    def test_a_full_disk_ends_the_take_and_keeps_it(self) -> None:
+        writer = TakeWriter(self.folder, "line")
+        writer.write(TONE)
+        real = writer._file
+
+        class Full:
+            closed = False
+
+            def write(self, data: bytes) -> int:
+                raise OSError(28, "No space left on device")
+
+            def __getattr__(self, name: str) -> object:
+                return getattr(real, name)
+
+        writer._file = Full()
+        writer.write(TONE)
+        self.assertIn("no space left on device", writer.problem)
+        writer._file = real
+        self.assertAlmostEqual(writer.close().seconds, 1.0)
+        refused = OSError(30, "Read-only file system")
+        with mock.patch("pathlib.Path.mkdir", side_effect=refused), self.assertRaises(SaveError):
+            TakeWriter(self.folder, "other")
+
+    def test_silence_is_cut_away_before_and_after(self) -> None:
+        writer = TakeWriter(self.folder, "line")
+        noise = (1e-4 * np.random.default_rng(1).standard_normal(2 * RATE)).astype(np.float32)
+        for part in (noise, TONE, noise):
+            writer.write(part)
+        take = writer.close()
+        self.assertAlmostEqual(trimmed(take.path, self.folder / "cut.wav"), 1.5, delta=0.03)
+        silent = TakeWriter(self.folder, "silent")
+        silent.write(np.zeros(RATE, np.float32))
+        with self.assertRaises(RecordingError):
+            trimmed(silent.close().path, self.folder / "none.wav")
+
+
+class Recording(Folder):
+    def test_a_file_is_spoken_into_the_stand_in_and_a_count_in_waits(self) -> None:
+        microphone = StandInMicrophone(DATA / "slt_hts-001.flac", speed=8)
+        recorder = Recorder(microphone)
+        recorder.begin(self.folder, "line", count_in=0.5)
+        self.assertTrue(recorder.recording)
+        self.until(lambda: recorder.seconds > microphone.duration - 0.4)
+        self.assertEqual(recorder.counting, 0.0)
+        take = recorder.close()
+        spoken, _ = soundfile.read(DATA / "slt_hts-001.flac", dtype="float32")
+        heard, _ = soundfile.read(take.path, dtype="float32")
+        self.assertAlmostEqual(float(np.abs(heard).max()), float(np.abs(spoken).max()), delta=0.05)
+        self.assertLess(take.seconds, microphone.duration + 0.5)
+
+    def test_a_microphone_that_is_unplugged_keeps_what_it_gave(self) -> None:
+        recorder = Recorder(StandInMicrophone(DATA / "slt_hts-001.flac", speed=4, lose=1.2))
+        recorder.begin(self.folder, "line")
+        self.until(lambda: recorder.problem)
+        self.assertIn("is gone", recorder.problem)
+        take = recorder.close()
+        self.assertAlmostEqual(take.seconds, 1.2, delta=0.05)
+        again = Recorder(StandInMicrophone(DATA / "slt_hts-001.flac", speed=4))
+        again.begin(self.folder, "line")
+        self.until(lambda: again.seconds > 0.5)
+        self.assertEqual(again.close().number, 2)
+
+    def test_the_meter_holds_its_peak(self) -> None:
+        now = [0.0]
+        meter = Meter(lambda: now[0])
+        self.assertEqual(meter.peak, LOWEST)
+        meter.take(TONE[:4800])
+        self.assertAlmostEqual(meter.level, -9.03, delta=0.1)  # a sine of half the range
+        self.assertAlmostEqual(meter.peak, -6.02, delta=0.05)
+        meter.take(np.zeros(480, np.float32))
+        now[0] = 1.4
+        self.assertAlmostEqual(meter.peak, -6.02, delta=0.05)
+        now[0] = 2.5
+        self.assertAlmostEqual(meter.peak, -26.02, delta=0.05)
+        self.assertFalse(meter.clipped)
+        meter.take(np.ones(10, np.float32))
+        self.assertTrue(meter.clipped)
+
+    def test_without_a_device_it_says_so(self) -> None:
+        self.assertIsInstance(device_names(), list)
+        import sounddevice
+
+        refused = sounddevice.PortAudioError("Invalid sample rate")
+        with (
+            mock.patch("sounddevice.InputStream", side_effect=refused),
+            self.assertRaises(MicrophoneError) as caught,
+        ):
+            DeviceMicrophone().start(lambda _: None, lambda _: None)
+        self.assertIn("Invalid sample rate", str(caught.exception))
+
+    def test_a_rate_that_the_device_refuses_is_resampled(self) -> None:
+        import sounddevice
+
+        given: list[object] = []
+
+        class Stream:
+            samplerate = 44_100.0
+
+            def __init__(self, *, samplerate: float | None, callback, **_: object) -> None:  # type: ignore[no-untyped-def]
+                if samplerate is not None:
+                    raise sounddevice.PortAudioError("Invalid sample rate")
+                given.append(callback)
+
+            def start(self) -> None: ...
+            def close(self) -> None: ...
+
+        blocks: list[np.ndarray] = []
+        with mock.patch("sounddevice.InputStream", Stream):
+            microphone = DeviceMicrophone()
+            microphone.start(blocks.append, lambda _: None)
+            for _ in range(100):
+                given[0](np.zeros((441, 1), np.float32), 441, None, None)
+            microphone.stop()
+        self.assertAlmostEqual(sum(map(len, blocks)), RATE, delta=2000)
+
+
+if __name__ == "__main__":
+    unittest.main()
