@@ -23,6 +23,7 @@ from .model.living import Living
 from .model.preferring import Preferring
 from .model.proofing import Proofing
 from .model.queue import Queue
+from .model.retaking import Retaking
 from .model.scenery import Scenery
 from .model.selection import Selection
 from .model.settings import Preferences
@@ -50,7 +51,7 @@ def make_context(
     loader.setParent(transport)
     living = Living(document, current, jobs)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), Proofing(document, current, jobs), Queue(document, jobs, talk), jobs, talk, ask or Asking(),
+                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), Proofing(document, current, jobs), Queue(document, jobs, talk), Retaking(document, derived, current, selection, jobs, talk), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 
@@ -92,6 +93,11 @@ def _pages(context: Context, theme: Theme) -> list[PageEntry]:
 
         return ScenePage(context, theme, lambda: score.go())
 
+    def booth() -> Page:
+        from .pages.booth.page import BoothPage
+
+        return BoothPage(context, theme)
+
     def handoff() -> Page:
         from .pages.handoff.page import HandoffPage
 
@@ -102,6 +108,7 @@ def _pages(context: Context, theme: Theme) -> list[PageEntry]:
         PageEntry("curves", "Curves", curves),
         PageEntry("characters", "Characters", characters),
         PageEntry("scene", "Scene", scene),
+        PageEntry("booth", "Booth", booth),
         PageEntry("handoff", "Handoff", handoff),
     ]
 

@@ -23,7 +23,7 @@ from ..speech.reading import Reading
 from ..speech.saying import PlaceholderVoice
 
 VERSION = 1
-STATES = ("problem", "not listened", "doubtful", "listened", "confirmed")
+STATES = ("problem", "not listened", "placeholder", "doubtful", "listened", "confirmed")
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -124,6 +124,8 @@ class Line(msgspec.Struct, frozen=True):
             return "problem"
         if self.reading is None:
             return "not listened"
+        if self.placeholder:
+            return "placeholder"
         if self.confirmed:
             return "confirmed"
         doubtful = any(w.doubtful for w in self.reading.words())

@@ -74,7 +74,7 @@ class Overtaken(WindowCase):
     def test_a_name_and_a_pin_given_during_a_retake_stay(self) -> None:
         take = self.folder / "take.flac"
         shutil.copy(self.document.production.audio_path(self.line), take)
-        with late(f"{HEARING}.retake") as gate:
+        with late("glyphos.speech.realign.retake") as gate:
             self.hearing.retake(take)
             self.wait(gate.reached.is_set)
             self.change_line("Name speaker", speaker="Maude")

@@ -16,6 +16,7 @@ from .living import Living
 from .preferring import Preferring
 from .proofing import Proofing
 from .queue import Queue
+from .retaking import Retaking
 from .scenery import Scenery
 from .selection import Selection
 from .talk import Talk
@@ -40,6 +41,7 @@ class Context:
     scenery: Scenery
     proofing: Proofing
     queue: Queue
+    retaking: Retaking
     jobs: Jobs
     talk: Talk
     ask: Ask

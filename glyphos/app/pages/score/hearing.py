@@ -7,15 +7,12 @@ what it began from was changed meanwhile, it begins anew.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
-from functools import cache
 from pathlib import Path
 
 import msgspec
 
 from ....errors import GlyphosError, RecordingError, ScriptError
-from ....production.adding import bring_in, digest
-from ....production.carrying import reread, with_reading
+from ....production.carrying import with_reading
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ....progress import share
@@ -23,26 +20,15 @@ from ....speech.compare import Disagreement, disagreements, script_as_heard
 from ....speech.espeak import languages
 from ....speech.listening import listen_line, same_words
 from ....speech.reading import Reading
-from ....speech.realign import Retaken, retake
 from ....speech.recognise import Draft, draft, listen_without_script
 from ....speech.sounds_only import listen_for_sounds
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
-from ...model.opened import Opened, open_sound
+from ...model.opened import Opened
+from ...model.retaking import BUSY
 
 LANGUAGE = "language"  # of the offers
-BUSY = "listen"  # only one piece of long work on a line at a time
-
-
-@dataclass(frozen=True)
-class Take:
-    """Another recording of a line, read and listened to."""
-
-    opened: Opened
-    taken: Retaken | None
-    audio: str
-    digest: str
 
 
 class Hearing:
@@ -172,71 +158,11 @@ class Hearing:
 
     def retake(self, path: Path) -> None:
         """Swap the recording of the line and find the same sounds in it."""
-        line = self._c.document.kept_line(self._c.selection.slug)
-        if line is None:
-            raise ScriptError("Open a line first; then its recording can be swapped.")
-        document = self._c.document
-        inside = document.folder if self.copies else None
-        place = cache(lambda: f"audio/{bring_in(path, inside)}" if inside else str(path.resolve()))
-        self._retake(line, path, place)
-
-    @property
-    def copies(self) -> bool:
-        """Whether recordings are copied into the production."""
-        return not self._c.document.read_only
+        self._c.retaking.retake(self._c.selection.slug, path)
 
     def reload(self, slug: str) -> None:
         """The recording of a line was changed where it lies: read it and find the sounds again."""
-        line = self._c.document.kept_line(slug)
-        if line is not None:
-            audio = line.audio
-            self._retake(line, self._c.derived.path(line), lambda: audio)
-
-    def _retake(self, line: Line, path: Path, place: Callable[[], str]) -> None:
-        slug, reading, channel = line.slug, line.reading, line.channel
-
-        def work(told: Told) -> Take:
-            from ....speech.hearing import hear
-
-            opened = open_sound(path, channel=channel)
-            taken = None
-            if reading is not None:
-                evidence = hear(opened.recording, progress=share(told, 0.0, 0.6))
-                taken = retake(opened.recording, evidence, reading, progress=share(told, 0.6, 1.0))
-            return Take(opened, taken, place(), digest(path))
-
-        def again() -> None:
-            now = self._c.document.kept_line(slug)
-            if now is not None:
-                self._retake(now, path, place)
-
-        def look() -> object:
-            now = self._c.document.kept_line(slug)
-            return now and (now.reading, now.audio, now.channel)
-
-        self._c.jobs.submit("Listening to the new take", work, lambda t: self._retaken(slug, t),
-                            name=BUSY, inputs=look, again=again)  # fmt: skip
-
-    def _retaken(self, slug: str, take: Take) -> None:
-        line = self._c.document.kept_line(slug)
-        if line is None:
-            return
-        new = msgspec.structs.replace(
-            line, audio=take.audio, duration=take.opened.recording.duration, digest=take.digest,
-            problem="", placeholder="",
-        )  # fmt: skip
-        message = (
-            "The recording was swapped"
-            if new.audio != line.audio
-            else "The recording was read again"
-        )
-        if take.taken is not None:
-            new = reread(new, take.taken.reading, offered=take.taken.offered, confirmed=False)  # fmt: skip
-        self._c.derived.take_sound(new, take.opened)
-        self._c.document.change("Retake", {line_key(slug): new})
-        if slug == self._c.selection.slug and new.audio == line.audio:
-            self._c.current.look_again()
-        self._c.talk.say(message)
+        self._c.retaking.reload(slug)
 
     # ---- script against recording -----------------------------------------------------------
 

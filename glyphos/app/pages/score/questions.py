@@ -24,8 +24,9 @@ from ...dialogs.script_check import CompareDialog
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
+from ...model.retaking import BUSY
 from .correcting import Correcting
-from .hearing import BUSY, Hearing
+from .hearing import Hearing
 
 SOUNDS = (
     "p b t d k ɡ m n ŋ f v θ ð s z ʃ ʒ tʃ dʒ h l ɹ w j i ɪ ɛ æ ɑ ɔ ʊ u ʌ ə ɝ eɪ aɪ ɔɪ aʊ oʊ".split()

@@ -19,7 +19,7 @@ from ...model.document import Document
 from ...model.proofing import Proofing
 
 STATE_SIGNS = {
-    "problem": "✗", "not listened": "○", "doubtful": "?", "listened": "●", "confirmed": "✓",
+    "problem": "✗", "not listened": "○", "placeholder": "◌", "doubtful": "?", "listened": "●", "confirmed": "✓",
     "listening": "…",
 }  # fmt: skip
 STATE_ROLE = Qt.ItemDataRole.UserRole + 1

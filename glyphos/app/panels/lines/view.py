@@ -12,7 +12,7 @@ from ...drawing.theme import Theme
 from ...drawing.words import PROOF_COLORS, PROOF_SIGNS, seconds_text
 from .model import MISSING_ROLE, PROOF_ROLE, STATE_ROLE, STATE_SIGNS, Index, LinesModel
 
-STATE_COLORS = {"problem": "playhead", "not listened": "faint", "doubtful": "doubt",
+STATE_COLORS = {"problem": "playhead", "not listened": "faint", "placeholder": "chosen", "doubtful": "doubt",
                 "listened": "chosen", "confirmed": "chosen", "listening": "ink"}  # fmt: skip
 
 

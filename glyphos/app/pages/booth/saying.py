@@ -1,0 +1,222 @@
+"""The half of the Booth where lines are said before there is an actor."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import msgspec
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ....booth.speaking import Spoken, respoken, spoken, turns_of, voice_of
+from ....errors import EditError, ScriptError
+from ....handoff.filming import scene_from
+from ....production.adding import unlike
+from ....production.documents import Line, slugify
+from ....production.kinds import line_key, scene_key
+from ....speech.saying import PlaceholderVoice, Said, say
+from ...drawing import theme as themes
+from ...drawing.words import counted
+from ...model.context import Context
+from ...model.jobs import Told
+from .voices import VoiceBox
+
+EXAMPLE = "MABEL: The beam is out again.\nOSRIC: Not me. I was wiping my boots."
+
+
+@dataclass(frozen=True)
+class _Heard:
+    """What was said for hearing alone, and how long it took."""
+
+    said: Said
+
+
+class Saying(QWidget):
+    """Text, voices of speakers, and what becomes of them."""
+
+    def __init__(self, context: Context) -> None:
+        super().__init__()
+        self._c = context
+        self.text = QPlainTextEdit()
+        self.text.setAccessibleName("What is to be said")
+        self.text.setPlaceholderText(EXAMPLE)
+        self.text.setFont(themes.serif(14))
+        self.text.setTabChangesFocus(True)
+        self.speaker = QComboBox()
+        self.speaker.setEditable(True)
+        self.speaker.setAccessibleName("Speaker whose voice is set")
+        self.voice = VoiceBox()
+        self.command = QLineEdit()
+        self.command.setAccessibleName("Voice command")
+        self.command.setPlaceholderText("ours; or a command that reads text and writes WAV")
+        self.scene = QCheckBox("and a s&cene of them")
+        self.scene.setToolTip("The lines in a new scene, with natural gaps")
+        self.hear_button = QPushButton("&Hear it")
+        self.hear_button.setToolTip("Say it without keeping it (Ctrl+Space)")
+        self.make_button = QPushButton("&Make lines", objectName="go")
+        self.make_button.setToolTip(
+            "Every turn becomes a line with a placeholder voice (Ctrl+Return)"
+        )
+        self.again_button = QPushButton("Say the &line again")
+        self.again_button.setToolTip(
+            "The placeholder line that is shown, as its script and voice are now"
+        )
+        heading = QLabel("Say it")
+        heading.setFont(themes.serif(18, italic=True))
+        grid = QGridLayout()
+        grid.addWidget(self.hear_button, 0, 0)
+        grid.addWidget(self.again_button, 0, 1)
+        grid.addWidget(self.make_button, 1, 0)
+        grid.addWidget(self.scene, 1, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(30, 18, 24, 14)
+        column.setSpacing(8)
+        column.addWidget(heading)
+        column.addWidget(self.text, 1)
+        column.addWidget(self.speaker)
+        column.addWidget(self.voice)
+        column.addWidget(self.command)
+        column.addLayout(grid)
+        self._connect()
+
+    def _connect(self) -> None:
+        c, try_to = self._c, self._c.talk.try_to
+        self.text.textChanged.connect(self._names)
+        self.speaker.currentTextChanged.connect(lambda _: self._show_voice())
+        self.voice.changed.connect(lambda v: try_to(lambda: self.set_voice(v)))
+        self.hear_button.clicked.connect(lambda: try_to(self.hear))
+        self.make_button.clicked.connect(lambda: try_to(self.make))
+        self.again_button.clicked.connect(lambda: try_to(self.again))
+        c.document.opened.connect(self.refresh)
+        c.document.changed.connect(lambda _: self.refresh())
+        c.selection.line_changed.connect(self.refresh)
+        self.refresh()
+
+    # ---- showing ------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show what can be done with the line that is shown, and the speaker's voice as it is kept."""
+        line = self._line()
+        self.again_button.setEnabled(line is not None and bool(line.placeholder))
+        self._names()
+        self._show_voice()
+
+    def _line(self) -> Line | None:
+        return self._c.document.kept_line(self._c.selection.slug)
+
+    def _names(self) -> None:
+        """Speakers of the text, then those of the production."""
+        try:
+            own = [name for name, _ in turns_of(self.text.toPlainText()) if name]
+        except ScriptError:
+            own = []
+        line = self._line()
+        known = sorted({x.speaker for x in self._c.document.production.lines if x.speaker})
+        names = list(
+            dict.fromkeys([*own, *([line.speaker] if line and line.speaker else []), *known])
+        )
+        now = self.speaker.currentText()
+        with QSignalBlocker(self.speaker):
+            self.speaker.clear()
+            self.speaker.addItems(names)
+            if now:
+                self.speaker.setCurrentText(now)
+        if self.speaker.currentText() != now:
+            self._show_voice()
+
+    def _show_voice(self) -> None:
+        self.voice.show_voice(
+            voice_of(self._c.document.production, self.speaker.currentText().strip())
+        )
+
+    def set_voice(self, voice: PlaceholderVoice) -> None:
+        """Keep a voice with its speaker; one step."""
+        name, document = self.speaker.currentText().strip(), self._c.document
+        if not name:
+            raise EditError("Name the speaker first; the voice is kept with them.")
+        if voice != voice_of(document.production, name):
+            voices = {**document.header.voices, name: voice}
+            document.change(
+                f"Voice of {name}", document.production.headed(voices=voices), merge=True
+            )
+
+    # ---- doing --------------------------------------------------------------------------------
+
+    def hear(self) -> None:
+        """Say the text, or what is selected in it, without keeping it."""
+        production = self._c.document.production
+        chosen = self.text.textCursor().selectedText().replace("\u2029", "\n")
+        turns = turns_of(chosen or self.text.toPlainText())
+        name, text = turns[0]
+        voice = voice_of(production, name or self.speaker.currentText().strip())
+        language = production.header.language
+
+        def work(_: Told) -> _Heard:
+            return _Heard(say(text, voice, language=language))
+
+        def apply(made: _Heard) -> None:
+            self._c.transport.say(made.said.samples, made.said.rate)
+            if len(turns) > 1:
+                self._c.talk.say("That is the first turn; Make lines says all of them.")
+
+        self._c.jobs.submit("Saying it", work, apply, name="say", instead=True, quiet=True)
+
+    def make(self) -> None:
+        """Lines for the text, in one step, the first of them shown."""
+        production, text = self._c.document.production, self.text.toPlainText()
+        turns_of(text)
+        speaker, command = self.speaker.currentText().strip(), self.command.text().strip()
+
+        def work(told: Told) -> Spoken:
+            return spoken(production, text, speaker=speaker, command=command, progress=told)
+
+        self._c.jobs.submit("Saying it", work, self._made, name="say lines")
+
+    def _made(self, made: Spoken) -> None:
+        document = self._c.document
+        lines = unlike(made.lines, document.production.slugs)
+        if lines:
+            changes = document.production.added(lines)
+            if self.scene.isChecked():
+                scenes = document.production.scenes
+                slug = slugify("said", {s.slug for s in scenes})
+                shown = scene_from(lines, slug=slug, name=f"Said {len(scenes) + 1}")
+                changes[scene_key(slug)] = shown
+            document.change("Say lines", changes)
+            self._c.selection.show(lines[0].slug)
+        said = f"{counted(len(lines), 'line')} said, marked as placeholders until a retake"
+        self._c.talk.say("; ".join([said, *made.refused]))
+
+    def again(self) -> None:
+        """Say the shown placeholder line again; pins, moods and touch-ups come along."""
+        line, production = self._line(), self._c.document.production
+        if line is None or not line.placeholder:
+            raise EditError("Only a line that a placeholder voice speaks can be said again.")
+        command = self.command.text().strip()
+
+        def work(_: Told) -> Line:
+            return respoken(production, line, command=command)
+
+        def look() -> object:
+            now = self._c.document.kept_line(line.slug)
+            return now and (now.script, now.speaker, now.reading, self._c.document.header.voices)
+
+        def apply(made: Line) -> None:
+            now = self._c.document.kept_line(line.slug)
+            if now is not None:
+                moved = msgspec.structs.replace(made, accepted=now.accepted)
+                self._c.document.change("Say again", {line_key(line.slug): moved})
+
+        self._c.jobs.submit(
+            "Saying it again", work, apply, name="say again", inputs=look, again=self.again
+        )

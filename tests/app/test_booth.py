@@ -1,0 +1,177 @@
+"""The Booth: a play typed and said, voices kept with speakers, takes recorded through the stand-in, one used."""
+
+from __future__ import annotations
+
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
+from glyphos.booth.takes import takes_of
+from glyphos.production.production import Production
+from tests.app.harness import WindowCase
+
+DATA = Path(__file__).parents[1] / "data"
+PLAY = """MABEL: The beam is out again. Somebody moved my map.
+OSRIC (grumbling): Not me. I was wiping my boots.
+
+PIP: Probably the wind, Osric."""
+
+
+class Booth(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.commands.do("page-booth")
+        self.booth = self.window.pages["booth"]
+        self.saying, self.recording = self.booth.saying, self.booth.recording
+
+    def say(self, text: str, *, scene: bool = False) -> None:
+        self.saying.text.setPlainText(text)
+        self.saying.scene.setChecked(scene)
+        self.window.commands.do("booth-make")
+        self.wait(lambda: "said" in self.status)
+        self.idle()
+
+    def take(self, seconds: float = 1.0, **microphone: float) -> None:
+        """Record through a stand-in that speaks quickly."""
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac", speed=6, **microphone)
+        self.recording.count_in.setValue(0)
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-record")
+        self.wait(
+            lambda: (
+                self.recording.recorder is None
+                or not self.recording.recorder.recording
+                or self.recording.recorder.seconds > seconds
+            )
+        )
+
+
+class Saying(Booth):
+    def test_a_play_becomes_lines_and_a_scene_in_one_step(self) -> None:
+        steps, count = len(self.document.history.done), len(self.document.production.lines)
+        self.say(PLAY, scene=True)
+        self.assertEqual(len(self.document.history.done), steps + 1)
+        lines = self.document.production.lines[count:]
+        self.assertEqual([x.speaker for x in lines], ["Mabel", "Osric", "Pip"])
+        self.assertEqual({x.state for x in lines}, {"placeholder"})
+        self.assertEqual(self.selection.slug, lines[0].slug)
+        self.assertIn("placeholder", self.recording.who.text())
+        scene = next(s for s in self.document.production.scenes if s.slug == "said")
+        clips = sorted((c.start, c.line) for lane in scene.lanes for c in lane.clips)
+        self.assertEqual([line for _, line in clips], [x.slug for x in lines])
+        self.assertIsNotNone(self.current.motion)  # the face speaks at once
+        self.window.commands.do("undo")
+        self.assertEqual(len(self.document.production.lines), count)
+        self.assertEqual(self.document.flush(), "")
+
+    def test_it_is_heard_before_it_is_kept(self) -> None:
+        count = len(self.document.production.lines)
+        heard: list[np.ndarray] = []
+        with mock.patch.object(self.transport, "say", lambda samples, rate: heard.append(samples)):
+            self.saying.text.setPlainText(PLAY)
+            self.window.commands.do("booth-hear")
+            self.wait(lambda: heard)
+            self.idle()
+        self.assertGreater(len(heard[0]), 20_000)
+        self.assertEqual(len(self.document.production.lines), count)
+        self.assertIn("first turn", self.status)
+
+    def test_a_voice_is_kept_with_its_speaker_and_said_again_with_it(self) -> None:
+        self.say("PIP: Probably the wind.")
+        slug, long = self.selection.slug, self.line.duration
+        self.saying.speaker.setCurrentText("Pip")
+        steps = len(self.document.history.done)
+        self.saying.voice.pace.setValue(90)
+        self.saying.voice.pace.setValue(85)
+        self.assertEqual(len(self.document.history.done), steps + 1)
+        self.assertEqual(self.document.header.voices["Pip"].pace, 85)
+        self.window.commands.do("booth-again")
+        self.wait(lambda: self.line.duration > 1.4 * long)
+        self.assertEqual(self.selection.slug, slug)
+        self.window.commands.do("undo")
+        self.window.commands.do("undo")
+        self.assertEqual(self.saying.voice.pace.value(), self.saying.voice.voice().pace)
+        self.assertNotIn("Pip", self.document.header.voices)
+
+    def test_what_cannot_be_said_is_a_sentence(self) -> None:
+        self.saying.text.setPlainText("")
+        self.window.commands.do("booth-make")
+        self.assertIn("There is nothing to say", self.status)
+        self.saying.text.setPlainText("Hello")
+        self.saying.command.setText("no-such-voice")
+        self.window.commands.do("booth-make")
+        self.wait(lambda: "cannot be run" in self.status)
+        self.show("01-mabel-beam")
+        self.window.commands.do("booth-again")
+        self.assertIn("placeholder voice speaks", self.status)
+        self.saying.speaker.setCurrentText("")
+        self.saying.voice.pitch.setValue(70)
+        self.assertIn("Name the speaker", self.status)
+
+    def test_letters_are_typed_and_not_commands(self) -> None:
+        self.saying.text.setFocus()
+        QTest.keyClicks(self.saying.text, "rut")
+        self.assertEqual(self.saying.text.toPlainText(), "rut")
+        self.assertIsNone(self.recording.recorder)
+        QTest.keyClick(self.saying.text, Qt.Key.Key_Tab)
+        self.assertFalse(self.saying.text.hasFocus())
+
+
+class Recording(Booth):
+    def test_takes_are_kept_compared_and_one_is_used(self) -> None:
+        self.say(f"MABEL: {(DATA / 'slt_hts-001.txt').read_text().strip()}")
+        slug = self.selection.slug
+        for number in (1, 2):
+            self.take()
+            self.window.commands.do("booth-record")
+            self.assertIn(f"take {number} is kept", self.recording.said.text())
+        self.idle()
+        self.assertEqual(self.recording.takes.count(), 2)
+        self.recording.takes.setCurrentRow(0)
+        heard: list[int] = []
+        with mock.patch.object(
+            self.transport, "say", lambda samples, rate: heard.append(len(samples))
+        ):
+            self.window.commands.do("booth-take")
+        self.assertGreater(heard[0], 40_000)
+        self.window.commands.do("booth-use")
+        self.wait(lambda: "swapped" in self.status)
+        self.idle()
+        self.assertEqual(self.line.placeholder, "")
+        self.assertIn("take-01", self.line.audio)
+        self.assertEqual(len(takes_of(self.document.folder, slug)), 2)  # all stay
+        self.document.flush()
+        self.assertEqual(Production.open(self.production).line(slug).placeholder, "")
+
+    def test_a_microphone_that_goes_away_and_one_that_is_not_there(self) -> None:
+        self.take(seconds=9.0, lose=0.8)
+        self.wait(lambda: "is gone" in self.status)
+        self.assertEqual(self.recording.takes.count(), 1)
+        gone = mock.Mock()
+        gone.start.side_effect = MicrophoneError("The microphone cannot be opened.")
+        with mock.patch.object(self.recording, "make_microphone", lambda: gone):
+            self.window.commands.do("booth-record")
+        self.assertIn("cannot be opened", self.status)
+        self.answers.given = [[]]
+        self.recording.microphone.setCurrentIndex(self.recording.microphone.count() - 1)
+        self.window.commands.do("booth-record")
+        self.assertIn("needs a file", self.status)
+
+    def test_another_line_or_page_ends_the_take_and_keeps_it(self) -> None:
+        self.show("03-pip-wind")
+        self.take()
+        self.show("05-mabel-hush")
+        self.assertEqual(len(takes_of(self.document.folder, "03-pip-wind")), 1)
+        self.take()
+        self.window.commands.do("page-score")
+        self.assertEqual(len(takes_of(self.document.folder, "05-mabel-hush")), 1)
+        self.assertIsNone(self.recording.recorder)
+
+
+if __name__ == "__main__":
+    unittest.main()
