@@ -184,7 +184,7 @@ class Characters(Folder):
         done = glyphos("handoff", str(show), "-o", self.out("out"), "--line", "03-pip-wind", "--curves", "none",
                        "--character", "csv", "--names", "{speaker}-{line}", "--rest-after", "1")  # fmt: skip
         self.assertEqual(done.returncode, 0, done.stderr)
-        (file,) = (self.folder / "out").iterdir()
+        (file,) = (p for p in (self.folder / "out").iterdir() if p.name[0] != ".")
         self.assertEqual(file.name, "Pip-03-pip-wind.pip.csv")
         self.assertTrue(file.read_text().splitlines()[-1].endswith("0.00000"))
 

@@ -13,6 +13,7 @@ from ..characters.builtin import BUILTIN, SETS
 from ..errors import GlyphosError, ScriptError
 from ..files import make_folder
 from ..production.adding import Wanted, add_lines, digest, wanted_from
+from ..production.carrying import unheard
 from ..production.documents import Character, Header, Line, slugify
 from ..production.kinds import LEX, Key, character_key, is_production
 from ..production.production import Production
@@ -114,8 +115,8 @@ def _followed(line: Line, want: Wanted, before: Source, now: Source) -> Line:
         script = now.text
     if now.sound == before.sound and script == line.script:
         return line
-    return msgspec.structs.replace(
-        line, digest=now.sound, script=script, reading=None, problem="", confirmed=False, duration=0.0,
+    return unheard(
+        line, digest=now.sound, script=script, problem="", confirmed=False, duration=0.0,
         language=want.language or line.language,
     )  # fmt: skip
 

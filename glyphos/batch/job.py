@@ -18,6 +18,7 @@ import msgspec
 
 from ..errors import Cancelled, GlyphosError, SaveError, ScriptError, sentence
 from ..handoff.deliver import stem_of
+from ..production.carrying import unheard
 from ..production.documents import Line
 from ..production.kinds import character_key
 from ..production.production import Production
@@ -219,7 +220,7 @@ class Job:
             if not own or self._same_listening(record, line, flight):
                 return  # somebody worked on it since, or nothing would be heard anew
             script = "" if record.drafted else line.script
-            flight.line = msgspec.structs.replace(line, reading=None, script=script)
+            flight.line = unheard(line, script=script)
             flight.heard_as = listening(flight.line, flight.sound, self._lexicon, recipe.words_model)  # fmt: skip
         if (known := self.kept.step(flight.heard_as)) is not None and known.reading:
             flight.made["listen"] = known
@@ -330,9 +331,9 @@ class Job:
         result = msgspec.msgpack.decode(done.value, type=Result)
         flight.cpu = done.cpu
         if flight.listens:
-            flight.made["listen"] = self.kept.keep(flight.heard_as, Step(result.reading.decode()))
+            flight.made["listen"] = self.kept.keep(flight.heard_as, Step(result.heard.decode()))
             line = msgspec.structs.replace(flight.line, duration=result.spoken)
-            self._take_reading(flight, line, result.reading)
+            self._take_reading(flight, line, result.heard)
         elif result.spoken:
             flight.line = msgspec.structs.replace(flight.line, duration=result.spoken)
         slug = flight.line.slug

@@ -14,6 +14,7 @@ import msgspec
 from ..errors import DocumentError, ScriptError
 from ..files import make_folder
 from ..handoff.handed import entries_of, note
+from ..production.carrying import with_reading
 from ..production.documents import Line
 from ..production.kinds import Key, is_production
 from ..production.production import Production
@@ -168,4 +169,5 @@ def heard_on(now: Line, outcome: Outcome) -> Line:
         return msgspec.structs.replace(now, problem=outcome.problem)
     if line.reading is None or line.reading == now.reading:
         return now
-    return msgspec.structs.replace(now, reading=line.reading, script=line.script, problem="", duration=line.duration)  # fmt: skip
+    scripted = msgspec.structs.replace(now, script=line.script, duration=line.duration)
+    return with_reading(scripted, line.reading)

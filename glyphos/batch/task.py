@@ -50,10 +50,10 @@ class Task(msgspec.Struct, frozen=True):
 
 
 class Result(msgspec.Struct, frozen=True):
-    """What became of it. reading: as a document; files: to hand over, by name; mouths: a strip of them as SVG;
+    """What became of it. heard: a reading as a document; files: to hand over, by name; mouths: a strip of them as SVG;
     spoken: seconds of the recording."""
 
-    reading: bytes = b""
+    heard: bytes = b""
     findings: tuple[Finding, ...] = ()
     proofed: bool = False
     files: dict[str, bytes] = {}
@@ -153,7 +153,7 @@ class _Bench:
         if problem:
             raise RecordingError(problem)
         self._keep(with_heard(self.line, Heard(self.line.slug, decode(reading))))
-        return msgspec.structs.replace(made, reading=reading)
+        return msgspec.structs.replace(made, heard=reading)
 
     @cached_property
     def _motion(self) -> Motion:

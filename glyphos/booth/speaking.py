@@ -22,7 +22,7 @@ from numpy.typing import NDArray
 from ..errors import RecordingError, SaveError, ScriptError
 from ..files import reason, write_atomic
 from ..production.adding import digest, paragraphs_of
-from ..production.carrying import reread
+from ..production.carrying import reread, with_reading
 from ..production.documents import Line, slugify
 from ..production.production import Production
 from ..progress import Progress
@@ -114,7 +114,9 @@ def spoken_line(
         return _heard(production, line, data)
     said = say(text, voice, language=tongue, name=f"{slug}.wav")
     made = _kept(production, line, wav_of(said.samples, said.rate))
-    return msgspec.structs.replace(made, reading=_named(said.reading, made), duration=said.duration)
+    return with_reading(
+        msgspec.structs.replace(made, duration=said.duration), _named(said.reading, made)
+    )
 
 
 def respoken(production: Production, line: Line, *, command: str = "") -> Line:
@@ -163,7 +165,7 @@ def _heard(production: Production, line: Line, data: bytes) -> Line:
     reading = listen_line(
         recording, line.script, language=line.language, lexicon=production.lexicon
     )
-    return msgspec.structs.replace(made, reading=reading, duration=recording.duration)
+    return with_reading(msgspec.structs.replace(made, duration=recording.duration), reading)
 
 
 def by_command(command: str, text: str, *, seconds: float = PATIENCE) -> bytes:

@@ -71,6 +71,11 @@ def with_reading(line: Line, reading: Reading) -> Line:
     )  # fmt: skip
 
 
+def unheard(line: Line, **changes: Any) -> Line:
+    """The line as it is before it is listened to, with other changes; what rides on its sounds waits with it."""
+    return msgspec.structs.replace(line, reading=None, **changes)
+
+
 def as_kept(line: Line, other: Line) -> Line:
     """The line with all of how it moves as it was kept in another state of it: delivery, life, moods, layers and
     touch-ups; on the sounds as they are now."""

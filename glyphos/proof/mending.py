@@ -19,6 +19,7 @@ from ..motion.life.hands import USUAL, placed
 from ..motion.mix import Mix
 from ..motion.regions import region_of
 from ..motion.touch.keys import Touch, times_of
+from ..production.carrying import unheard, with_reading
 from ..production.documents import Character, Line
 from ..production.kinds import Key, character_key, line_key
 from ..production.production import Production
@@ -68,15 +69,19 @@ Ways = Callable[[_Case], Found]
 def _heard(case: _Case) -> Found:
     line = case.line
     yield "Listen again", {line_key(line.slug): case.listen(case.production, line)}
-    bare = msgspec.structs.replace(line, reading=None)
     if line.reading is not None:
-        yield "Listen again without pins", {line_key(line.slug): case.listen(case.production, bare)}
+        made = case.listen(case.production, unheard(line))
+        if made.reading is not None:
+            yield (
+                "Listen again without pins",
+                {line_key(line.slug): with_reading(line, made.reading)},
+            )
 
 
 def _language(case: _Case) -> Found:
     code, _ = other_language(case.line)
     if code:
-        changed = msgspec.structs.replace(case.line, language=code, reading=None)
+        changed = unheard(case.line, language=code)
         yield f"Listen in {code}", {line_key(case.line.slug): case.listen(case.production, changed)}
 
 
