@@ -22,6 +22,7 @@ from .check import check
 from .handoff import handoff
 from .lines import lines
 from .listen import listen
+from .live import live
 from .movie import movie
 from .new import new
 from .perform import perform
@@ -67,6 +68,7 @@ for command in (
     movie,
     touch,
     tracker,
+    live,
 ):
     app.command()(command)
 app.add_typer(character, name="character")

@@ -23,6 +23,7 @@ from ..characters.recorded import channel_of
 
 MOST = 60_000  # bytes of a packet
 PLACE = "/tracker/"
+FACE = "/face/"
 FAR = 1e9  # of seconds and numbers
 
 # The library writes of every foreign packet to the log of whoever runs us; they are counted instead.
@@ -49,11 +50,29 @@ def json_packet(values: Mapping[str, float], number: int, seconds: float) -> byt
 
 def osc_packet(values: Mapping[str, float], number: int, seconds: float) -> bytes:
     """A moment as an OSC bundle."""
-    bundle = OscBundleBuilder(IMMEDIATELY)
+    return _bundle(PLACE, values, number, seconds, IMMEDIATELY)
+
+
+def face_json(values: Mapping[str, float], number: int, seconds: float) -> bytes:
+    """A moment of a live face as a line of JSON."""
+    document = {"face": 1, "number": number, "seconds": round(seconds, 4),
+                "channels": {n: round(v, 4) for n, v in values.items()}}  # fmt: skip
+    return json.dumps(document, separators=(",", ":")).encode() + b"\n"
+
+
+def face_osc(values: Mapping[str, float], number: int, seconds: float, when: float) -> bytes:
+    """A moment of a live face as an OSC bundle; when: seconds since 1970, its time tag."""
+    return _bundle(FACE, values, number, seconds, when)
+
+
+def _bundle(
+    place: str, values: Mapping[str, float], number: int, seconds: float, when: float
+) -> bytes:
+    bundle = OscBundleBuilder(when)  # type: ignore[arg-type]
     for address, kind, value in (
         ("number", "i", number), ("seconds", "d", seconds), *((n, "f", v) for n, v in values.items()),
     ):  # fmt: skip
-        message = OscMessageBuilder(PLACE + address)
+        message = OscMessageBuilder(place + address)
         message.add_arg(value, kind)
         bundle.add_content(message.build())
     return bytes(bundle.build().dgram)

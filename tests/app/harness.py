@@ -142,13 +142,16 @@ class WindowCase(unittest.TestCase):
     lively = False  # whether faces of the demo's lines live, or speak alone, so that nothing moves that is not asked
     second_ear = False  # asking the word recogniser takes a while; tests of it say so
 
+    page_after = 1_000_000  # ms until pages that nobody asked for are made; tests of it have less
+
     def make_window(self) -> None:
         """A window with nothing open."""
         self.answers = Answers()
-        self.window = make_window(
-            device=SilentDevice(self.clock), unsaved=self.folder / "unsaved", ask=self.answers,
-            preferences=Preferences(face="drawn"),
-        )  # fmt: skip
+        with mock.patch("glyphos.app.shell.window.IDLE", self.page_after):
+            self.window = make_window(
+                device=SilentDevice(self.clock), unsaved=self.folder / "unsaved", ask=self.answers,
+                preferences=Preferences(face="drawn"),
+            )  # fmt: skip
         c = self.context = self.window.context
         self.document, self.selection, self.current = c.document, c.selection, c.current
         self.transport, self.jobs, self.talk = c.transport, c.jobs, c.talk

@@ -154,6 +154,7 @@ class Pages(WindowCase):
     """Pages are made when they are wanted, while the window is in use."""
 
     demo = False
+    page_after = 300
 
     def test_a_window_opens_with_one_page_and_makes_the_others_when_they_are_wanted(self) -> None:
         pages = self.window.pages

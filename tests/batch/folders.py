@@ -45,6 +45,18 @@ class Jobs(unittest.TestCase):
             for ending in (".flac", ".txt"):
                 shutil.copy(DATA / f"{stem}{ending}", self.source)
 
+    _shared: dict[object, Here] = {}
+
+    @classmethod
+    def tearDownClass(cls) -> None:
+        for made in cls._shared.values():
+            made.close(now=True)
+        cls._shared.clear()
+
+    def usual(self) -> Here:
+        """An engine without limits that the tests of a class share: a process takes a second to begin."""
+        return self._shared.setdefault(quick, Here(2, doing=quick))
+
     def engine(self, workers: int = 2, doing: Callable[[bytes, Sequence[str]], bytes] = quick, **limits: float) -> Here:  # fmt: skip
         made = Here(workers, Limits(**limits), doing)
         self.addCleanup(lambda: made.close(now=True))
@@ -52,7 +64,7 @@ class Jobs(unittest.TestCase):
 
     def run_job(self, recipe: Recipe | None = None, engine: Any = None, *, resume: bool = False, **more: Any) -> Run:  # fmt: skip
         self.heard = []
-        return run_batch(self.source, self.target, recipe or Recipe(), engine or self.engine(), resume=resume,
+        return run_batch(self.source, self.target, recipe or Recipe(), engine or self.usual(), resume=resume,
                          each=self.heard.append, **more)  # fmt: skip
 
     def states(self, run: Run) -> dict[str, str]:

@@ -52,6 +52,7 @@ class Clusters(Jobs):
                 os.killpg(process.pid, signal.SIGKILL)
             process.wait()
         cls.folder_.cleanup()
+        super().tearDownClass()
 
     @classmethod
     def start(cls, what: str, *words: str) -> None:

@@ -1,0 +1,97 @@
+"""`glyphos live`: a face that speaks now, from a microphone or a file, sent to other programs."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from .talk import messages
+
+if TYPE_CHECKING:
+    from ..booth.microphone import Microphone
+    from ..live.sending import Sink
+
+OSC, UDP = 9141, 9142
+
+
+def live(
+    source: Annotated[str, typer.Option("--input", help="A device by its name, or a recording that is played as if it were spoken; else the first microphone.")] = "",
+    character: Annotated[str, typer.Option(help="Send the channels of this character: a fitting, a model, or mabel, osric, pip.")] = "",
+    osc: Annotated[str, typer.Option(help=f"Send OSC bundles to HOST:PORT (such as 127.0.0.1:{OSC}).")] = "",
+    udp: Annotated[str, typer.Option(help=f"Send lines of JSON over UDP to HOST:PORT (such as 127.0.0.1:{UDP}).")] = "",
+    web: Annotated[int, typer.Option(help="Serve a page and a WebSocket on this port of this machine.")] = 0,
+    rate: Annotated[float, typer.Option(help="Packets a second.")] = 60,
+    articulation: Annotated[float, typer.Option(help="How strongly the mouth speaks, 0 to 2.")] = 1.0,
+    jaw_reach: Annotated[float, typer.Option(help="How far the jaw opens, 0 to 2.")] = 1.0,
+    gate: Annotated[float, typer.Option(help="How sure of speech the mouth must be to move: -6 (always) to 6.")] = -6.0,
+    life: Annotated[float, typer.Option(help="Blinks, gaze and head: 0 to 2.")] = 1.0,
+    seed: Annotated[int, typer.Option(help="Another life.")] = 0,
+    seconds: Annotated[float, typer.Option(help="End after so long; 0: with Ctrl+C, or the recording.")] = 0.0,
+    record: Annotated[Path | None, typer.Option(help="Keep the sound as a take in this production, under the line “live”.")] = None,
+) -> None:  # fmt: skip
+    """Drive a face from running sound: about a tenth of a second from sound to packet."""
+    from ..live.face import Controls, LiveFace
+    from ..live.sending import Datagrams, SendingError, Web, address_of
+
+    if not 1 <= rate <= 100:
+        raise typer.BadParameter("--rate is between 1 and 100")
+    if not 0 <= articulation <= 2 or not 0 <= jaw_reach <= 2 or not 0 <= life <= 2:
+        raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
+    sinks: list[Sink] = []
+    if osc:
+        sinks.append(Datagrams(address_of(osc, OSC), osc=True))
+    if udp:
+        sinks.append(Datagrams(address_of(udp, UDP), osc=False))
+    if web:
+        sinks.append(Web(web))
+        messages.print(f"look at http://127.0.0.1:{web}", markup=False)
+    if not sinks:
+        raise SendingError("Nobody would hear of it; give --osc, --udp or --web.")
+    make, long = _microphone(source)
+    controls = Controls(articulation, jaw_reach, gate, False, life)
+    face = LiveFace(make, sinks, controls=controls, rate=rate, seed=seed, worn=_worn(character))
+    face.start()
+    if record is not None:
+        face.begin_take(record, "live")
+    until = seconds or long
+    began, told = time.monotonic(), ""
+    try:
+        while not until or time.monotonic() - began < until:
+            time.sleep(0.1)
+            problem = face.health.problem
+            if problem and problem != told:
+                messages.print(problem, markup=False)
+            told = problem
+    except KeyboardInterrupt:
+        pass
+    finally:
+        health = face.health
+        take = face.close()
+    middle, most = health.late
+    messages.print(f"{health.packets} packets in {health.seconds:.1f} s; sound to packet {middle:.0f} ms, 95 % within {most:.0f}", markup=False)  # fmt: skip
+    if take is not None:
+        messages.print(f"written to {take.path}", markup=False)
+
+
+def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:
+    """What makes the microphone, and how long it speaks; 0 for ever."""
+    from ..booth.microphone import DeviceMicrophone, StandInMicrophone
+
+    path = Path(source)
+    if source and path.is_file():
+        spoken = StandInMicrophone(path)
+        return (lambda: spoken), spoken.duration + 0.5
+    return (lambda: DeviceMicrophone(source)), 0.0
+
+
+def _worn(character: str) -> Callable[[Mapping[str, float]], Mapping[str, float]] | None:
+    if not character:
+        return None
+    from .dressing import dressed_from
+
+    dressed = dressed_from(character)
+    return dressed.weights_for

@@ -1,0 +1,181 @@
+"""A face that speaks now: sound in from a microphone, values out to whoever wants them.
+
+Sound is taken in by the microphone's thread and worked on by one of ours; if that ever falls behind, blocks wait
+and nothing is lost, and `Health` tells how late it is.
+"""
+
+from __future__ import annotations
+
+import queue
+import threading
+import time
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..booth.microphone import RATE as MICROPHONE
+from ..booth.microphone import Microphone
+from ..booth.takes import Take, TakeWriter
+from .estimate import CHANNELS
+from .hearing import Heard, Hearing
+from .living import Living, Pitch
+from .sending import Sink
+
+Floats = NDArray[np.float32]
+HEARD = 16_000
+BLOCK = 160
+USUAL = 60  # packets a second
+KEPT = 2000  # latencies that are remembered
+AGAIN = 1.0  # seconds until a microphone that went away is asked for again
+
+
+@dataclass(frozen=True)
+class Controls:
+    """articulation, jaw_reach: as in Delivery, 0..2. gate: log odds of speech under which the mouth rests (−6: always
+    open). mute: at rest. life: strength of blinks, gaze and head."""
+
+    articulation: float = 1.0
+    jaw_reach: float = 1.0
+    gate: float = -6.0
+    mute: bool = False
+    life: float = 1.0
+
+
+@dataclass(frozen=True)
+class Health:
+    """seconds: of sound that came; packets: that left; late: milliseconds from a sample to its packet, median and
+    95th percentile; behind: seconds of sound that wait; problem: a sentence, if there is one."""
+
+    seconds: float
+    packets: int
+    late: tuple[float, float]
+    behind: float
+    problem: str = ""
+
+
+class LiveFace:
+    """Runs from `start` to `close`. worn: from our channels to a character's own, if it is to be one."""
+
+    def __init__(
+        self, microphone: Callable[[], Microphone], sinks: Sequence[Sink], *, controls: Controls | None = None,
+        rate: float = USUAL, seed: int = 0, worn: Callable[[Mapping[str, float]], Mapping[str, float]] | None = None,
+        clock: Callable[[], float] = time.monotonic,
+    ) -> None:  # fmt: skip
+        import soxr
+
+        self.controls = controls or Controls()
+        self.values: dict[str, float] = {}
+        self._make, self._sinks, self._worn, self._clock = microphone, list(sinks), worn, clock
+        self._every = HEARD / rate
+        self._down = soxr.ResampleStream(MICROPHONE, HEARD, 1, dtype="float32")
+        self._hearing, self._pitch, self._living = Hearing(), Pitch(), Living(seed)
+        self._blocks: queue.Queue[tuple[Floats, float] | None] = queue.Queue()
+        self._rest, self._came, self._done = np.zeros(0, np.float32), 0.0, 0
+        self._due, self._number = 0.0, 0
+        self._late: list[float] = []
+        self._problem, self._over = "", threading.Event()
+        self._take: TakeWriter | None = None
+        self._microphone: Microphone | None = None
+        self._thread = threading.Thread(target=self._work, daemon=True, name="live")
+
+    # ---- life of it ---------------------------------------------------------------------------
+
+    def start(self) -> None:
+        """MicrophoneError, one sentence, where there is none."""
+        self._microphone = self._make()
+        self._thread.start()
+        self._microphone.start(self._heard, self._lost)
+
+    def close(self) -> Take | None:
+        """End it; a recording that runs is kept."""
+        self._over.set()
+        if self._microphone is not None:
+            self._microphone.stop()
+        self._blocks.put(None)
+        if self._thread.is_alive():
+            self._thread.join(5)
+        for sink in self._sinks:
+            sink.close()
+        return self.end_take()
+
+    def _heard(self, block: Floats) -> None:
+        if self._take is not None:
+            self._take.write(block)
+        self._blocks.put((block, self._clock()))
+
+    def _lost(self, sentence: str) -> None:
+        """The microphone went away: it is asked for again until it is there."""
+        self._problem = sentence
+        threading.Thread(target=self._again, daemon=True, name="again").start()
+
+    def _again(self) -> None:
+        while not self._over.wait(AGAIN):
+            try:
+                microphone = self._make()
+                microphone.start(self._heard, self._lost)
+            except Exception:  # not there yet
+                continue
+            self._microphone, self._problem = microphone, ""
+            return
+
+    # ---- recording ----------------------------------------------------------------------------
+
+    def begin_take(self, folder: Path, slug: str) -> None:
+        """Keep what comes from now on, as a take of a line."""
+        self._take = TakeWriter(folder, slug)
+
+    def end_take(self) -> Take | None:
+        take, self._take = self._take, None
+        return take.close() if take is not None else None
+
+    # ---- work ---------------------------------------------------------------------------------
+
+    def _work(self) -> None:
+        while (item := self._blocks.get()) is not None:
+            block, came = item
+            low = self._down.resample_chunk(block)
+            self._rest = np.concatenate([self._rest, low])
+            self._came += len(block) / MICROPHONE
+            while len(self._rest) >= BLOCK:
+                piece, self._rest = self._rest[:BLOCK], self._rest[BLOCK:]
+                hertz = self._pitch.push(piece)
+                for heard in self._hearing.push(piece):
+                    self._show(heard, hertz, came)
+
+    def _show(self, heard: Heard, hertz: float, came: float) -> None:
+        self.values = self._made(heard, hertz)
+        self._done += BLOCK
+        if self._done < self._due:
+            return
+        self._due += self._every
+        if self._due < self._done:  # it was asked for more than there is
+            self._due = self._done
+        self._number += 1
+        seconds = self._done / HEARD
+        shown = self._worn(self.values) if self._worn is not None else self.values
+        for sink in self._sinks:
+            sink.send(shown, self._number, seconds)
+        self._late.append(self._clock() - came + self._hearing.delay)
+        del self._late[:-KEPT]
+
+    def _made(self, heard: Heard, hertz: float) -> dict[str, float]:
+        controls = self.controls
+        still = controls.mute or heard.speech < controls.gate
+        strength = np.full(len(CHANNELS), 0.0 if still else controls.articulation)
+        strength[0] *= controls.jaw_reach
+        mouth = np.clip(heard.values * strength, -1.0, 1.0)
+        self._living.strength = controls.life
+        rest = self._living.step(heard.speech > 1.0 and not controls.mute, heard.loud, hertz)
+        return dict(zip(CHANNELS, mouth.tolist(), strict=True)) | (
+            rest if controls.life > 0 else {}
+        )
+
+    @property
+    def health(self) -> Health:
+        late = np.array(self._late or [0.0]) * 1000
+        behind = self._blocks.qsize() * 0.01
+        middle, most = np.percentile(late, [50, 95])
+        return Health(self._came, self._number, (float(middle), float(most)), behind, self._problem)

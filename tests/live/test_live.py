@@ -1,0 +1,291 @@
+"""A live mouth: against the offline front end and the offline motion of held-out voices; and what leaves it."""
+
+from __future__ import annotations
+
+import json
+import shutil
+import socket
+import subprocess
+import tempfile
+import threading
+import time
+import unittest
+from functools import cache
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+import soxr
+from pythonosc.osc_bundle import OscBundle
+
+from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
+from glyphos.live.estimate import CHANNELS, PART
+from glyphos.live.face import Controls, LiveFace
+from glyphos.live.front import AHEAD, Front
+from glyphos.live.hearing import Hearing
+from glyphos.live.living import Living, Pitch
+from glyphos.live.sending import Datagrams, SendingError, Web, address_of
+from glyphos.motion.perform import perform
+from glyphos.speech import frontend
+from glyphos.speech.listen import listen
+from glyphos.speech.recording import open_recording
+
+DATA = Path(__file__).parents[1] / "data"
+HELD = (
+    "slt_hts-001",
+    "slt_hts-004",
+    "flite_awb-001",
+    "flite_awb-010",
+)  # voices that nothing was learned on
+BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")
+
+
+@cache
+def heard(stem: str, block: int = 160, noise: float = 0.0) -> np.ndarray:
+    """Values (frames, 11) of a recording that is fed in blocks, with silence behind."""
+    samples = np.asarray(open_recording(DATA / f"{stem}.flac").samples, np.float32)
+    if noise:
+        power = float(np.sqrt((samples**2).mean())) * 10 ** (-noise / 20)
+        samples = samples + power * np.random.default_rng(1).standard_normal(len(samples)).astype(
+            np.float32
+        )
+    samples = np.concatenate([samples, np.zeros(8000, np.float32)])
+    live, made = Hearing(), []
+    for k in range(0, len(samples), block):
+        made += [h.values for h in live.push(samples[k : k + block])]
+    return np.array(made)
+
+
+@cache
+def offline(stem: str) -> tuple[np.ndarray, np.ndarray]:
+    """The same recording listened to and performed: lips_part at 100 a second, and middles of closures."""
+    reading = listen(DATA / f"{stem}.flac", (DATA / f"{stem}.txt").read_text())
+    motion = perform(reading, fps=100)
+    closures = [
+        (p.start + 0.35 * (p.end - p.start)) for p in reading.phones() if p.ipa in ("p", "b", "m")
+    ]
+    return motion.channel("lips_part"), np.array(closures)
+
+
+def best(live: np.ndarray, truth: np.ndarray) -> tuple[float, int]:
+    """The best correlation, and by how many frames the live curve is later."""
+    found = (-1.0, 0)
+    for shift in range(30):
+        n = min(len(truth), len(live) - shift)
+        r = float(np.corrcoef(live[shift : shift + n], truth[:n])[0, 1])
+        found = max(found, (r, shift))
+    return found
+
+
+class Following(unittest.TestCase):
+    def test_features_are_those_of_listening_offline(self) -> None:
+        """Deltas, in which no mean is taken off, value for value; whatever the size of blocks."""
+        samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
+        lead = (
+            frontend.WINDOW // 2 + 1 - (frontend.WINDOW + 1 - frontend.HOP)
+        )  # frames end where blocks end
+        shifted = np.concatenate([np.zeros(max(0, -lead), np.float32), samples[max(0, lead) :]])
+        del shifted
+        whole = [f.streams for f in Front().push(samples)]
+        front, parts = Front(), []
+        draw, at = np.random.default_rng(3), 0
+        while at < len(samples):
+            size = int(draw.integers(1, 700))
+            parts += [f.streams for f in front.push(samples[at : at + size])]
+            at += size
+        self.assertEqual(len(parts), len(whole))
+        for one, other in zip(parts, whole, strict=True):
+            for a, b in zip(one, other, strict=True):
+                np.testing.assert_allclose(a, b, atol=2e-3)
+        self.assertEqual(len(whole), len(samples) // 160 - AHEAD)
+
+    def test_held_out_voices_move_as_their_offline_motion_does(self) -> None:
+        """The study's own figures on voices nothing was learned on: r 0.79 of lips_part, 84 % of closures."""
+        rs, found, asked = [], 0, 0
+        for stem in HELD:
+            truth, closures = offline(stem)
+            live = heard(stem)
+            r, shift = best(live[:, PART], truth)
+            rs.append(r)
+            self.assertLess(shift, 20)
+            shut = np.flatnonzero(live[:, PART] < 0.05)
+            for at in closures:
+                asked += 1
+                found += bool((np.abs(shut - (at * 100 - 4 + shift)) <= 6).any())
+        self.assertGreater(np.mean(rs), 0.76)
+        self.assertGreater(found / asked, 0.78)
+
+    def test_in_noise_it_follows_and_in_silence_it_rests(self) -> None:
+        rs = [best(heard(s, noise=15.0)[:, PART], offline(s)[0])[0] for s in HELD[:2]]
+        self.assertGreater(np.mean(rs), 0.55)
+        for stem in HELD:
+            self.assertLess(
+                np.abs(heard(stem)[-10:]).max(), 0.02
+            )  # half a second after the last sound
+        rest = Hearing()
+        hiss = 0.003 * np.random.default_rng(2).standard_normal(32_000).astype(np.float32)
+        values = np.array(
+            [h.values for k in range(0, 32_000, 160) for h in rest.push(hiss[k : k + 160])]
+        )
+        self.assertLess(np.abs(values[100:, PART]).mean(), 0.02)
+
+    def test_pitch_and_life_come_as_the_sound_does(self) -> None:
+        pitch, wave = (
+            Pitch(),
+            np.sin(2 * np.pi * 147 * np.arange(16_000) / 16_000).astype(np.float32),
+        )
+        found = [pitch.push(wave[k : k + 160]) for k in range(0, 16_000, 160)]
+        self.assertAlmostEqual(float(np.median(found[10:])), 147, delta=2)
+        self.assertEqual(Pitch().push(np.zeros(640, np.float32)), 0.0)
+        living, blinks, yaw = Living(4), 0, []
+        shut = False
+        for k in range(60_000):  # ten minutes
+            values = living.step(speaks=k % 600 < 400, loud=0.0, hertz=120.0)
+            now = values["blink_left"] > 0.9
+            blinks += now and not shut
+            shut = now
+            yaw.append(values["gaze_yaw"] + values["head_yaw"])
+        self.assertTrue(120 < blinks < 320, blinks)  # 12 to 32 a minute
+        self.assertGreater(np.ptp(yaw), 6)
+        self.assertLess(np.abs(yaw).max(), 40)
+        self.assertEqual(Living(4).step(True, 0.0, 0.0), Living(4).step(True, 0.0, 0.0))
+
+
+class Sending(unittest.TestCase):
+    def receiver(self) -> socket.socket:
+        made = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        made.bind(("127.0.0.1", 0))
+        made.settimeout(5)
+        self.addCleanup(made.close)
+        return made
+
+    def test_addresses(self) -> None:
+        self.assertEqual(address_of("9000", 1), ("127.0.0.1", 9000))
+        self.assertEqual(address_of("stage:9000", 1), ("stage", 9000))
+        self.assertEqual(address_of("127.0.0.1", 9141), ("127.0.0.1", 9141))
+        for bad in ("stage:x", "stage:0", "a:99999"):
+            with self.assertRaises(SendingError):
+                address_of(bad, 1)
+        with self.assertRaises(SendingError):
+            Datagrams(("no-such-machine.invalid", 1), osc=True)
+
+    def test_a_recording_is_spoken_into_osc_and_udp_and_nothing_is_left_out(self) -> None:
+        osc, udp = self.receiver(), self.receiver()
+        sinks = [Datagrams(osc.getsockname(), osc=True), Datagrams(udp.getsockname(), osc=False)]
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        face = LiveFace(lambda: spoken, sinks)
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        face.start()
+        face.begin_take(folder, "live")
+        moments = []
+        until = time.monotonic() + 2.2
+        while time.monotonic() < until:
+            moments.append(json.loads(udp.recv(65_536)))
+        health = face.health
+        take = face.close()
+        numbers = [m["number"] for m in moments]
+        self.assertEqual(numbers, list(range(numbers[0], numbers[0] + len(numbers))))
+        self.assertTrue(110 < len(moments) < 145, len(moments))  # 60 a second
+        self.assertGreater(max(m["channels"]["lips_part"] for m in moments), 0.2)
+        self.assertIn("blink_left", moments[0]["channels"])
+        bundle = OscBundle(osc.recv(65_536))
+        addresses = [m.address for m in bundle]
+        self.assertEqual(addresses[:2], ["/face/number", "/face/seconds"])
+        self.assertIn("/face/lips_part", addresses)
+        self.assertLess(abs(bundle.timestamp - time.time()), 60)
+        self.assertLess(health.late[0], 200)  # without a machine to itself; `make bench` measures
+        self.assertGreater(take.seconds, 1.5)
+
+    def test_muted_it_rests_and_a_slow_listener_holds_nobody_up(self) -> None:
+        gone = Datagrams(("127.0.0.1", 9), osc=False)
+        for _ in range(1000):
+            gone.send({"jaw_open": 0.1}, 1, 0.0)
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac", speed=4)
+        face = LiveFace(lambda: spoken, [gone], controls=Controls(mute=True, life=0.0))
+        face.start()
+        until = time.monotonic() + 5
+        while face.health.seconds < 2 and time.monotonic() < until:
+            time.sleep(0.02)
+            self.assertEqual(set(face.values.values()) - {0.0}, set())
+        self.assertEqual(set(face.values), set(CHANNELS))
+        face.close()
+
+    def test_a_microphone_that_goes_away_is_taken_up_again(self) -> None:
+        made: list[StandInMicrophone] = []
+
+        def make() -> StandInMicrophone:
+            if len(made) == 1:
+                made.append(None)  # type: ignore[arg-type]
+                raise MicrophoneError("Not yet.")
+            made.append(StandInMicrophone(DATA / "slt_hts-001.flac", lose=0.5 if not made else 0.0))
+            return made[-1]
+
+        with mock.patch("glyphos.live.face.AGAIN", 0.1):
+            face = LiveFace(make, [])
+            face.start()
+            until = time.monotonic() + 6
+            while len(made) < 3 and time.monotonic() < until:
+                time.sleep(0.02)
+            before = face.health.seconds
+            while face.health.seconds <= before + 0.1 and time.monotonic() < until:
+                time.sleep(0.02)
+            self.assertGreater(face.health.seconds, before)
+            self.assertEqual(face.health.problem, "")
+            face.close()
+
+    def test_the_page_and_its_socket(self) -> None:
+        from urllib.request import urlopen
+
+        from websockets.sync.client import connect
+
+        web = Web(0)
+        self.addCleanup(web.close)
+        with urlopen(f"http://127.0.0.1:{web.port}/", timeout=5) as page:
+            self.assertIn(b"A face that speaks", page.read())
+        with connect(f"ws://127.0.0.1:{web.port}/") as client:
+            threading.Timer(0.2, lambda: web.send({"jaw_open": 0.5}, 7, 0.1)).start()
+            self.assertEqual(
+                json.loads(client.recv(timeout=5)),
+                {"face": 1, "number": 7, "seconds": 0.1, "channels": {"jaw_open": 0.5}},
+            )
+        with self.assertRaises(SendingError) as caught:
+            Web(web.port)
+        self.assertIn("cannot be used", str(caught.exception))
+
+    @unittest.skipUnless(BROWSER, "needs a browser")
+    def test_a_browser_shows_the_face(self) -> None:
+        web = Web(0)
+        self.addCleanup(web.close)
+        end = threading.Event()
+        self.addCleanup(end.set)
+
+        def speak() -> None:
+            number = 0
+            while not end.wait(0.02):
+                number += 1
+                web.send(
+                    {"lips_part": 0.6, "jaw_open": 0.5, "blink_left": 1.0}, number, number / 50
+                )
+
+        threading.Thread(target=speak, daemon=True).start()
+        ran = subprocess.run(
+            [str(BROWSER), "--headless", "--no-sandbox", "--disable-gpu", "--virtual-time-budget=6000", "--dump-dom", f"http://127.0.0.1:{web.port}/"],
+            capture_output=True, text=True, timeout=60, check=True,
+        )  # fmt: skip
+        self.assertRegex(ran.stdout, r"<title>Live face \d+</title>")
+        self.assertRegex(ran.stdout, r'id="left" d="M-47')
+
+
+class Feeding(unittest.TestCase):
+    def test_forty_eight_thousand_a_second_become_sixteen(self) -> None:
+        samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
+        high = np.asarray(soxr.resample(samples, 16_000, 48_000), np.float32)
+        stream = soxr.ResampleStream(48_000, 16_000, 1, dtype="float32")
+        low = np.concatenate(
+            [stream.resample_chunk(high[k : k + 480]) for k in range(0, len(high), 480)]
+        )
+        self.assertLess(len(samples) - len(low), 800)  # what the filter still holds: under 50 ms
+
+
+if __name__ == "__main__":
+    unittest.main()
