@@ -90,7 +90,7 @@ def _taken(
     wants = {str(w.path.resolve()): w for w in fresh}
     for line in made.lines:
         by_path[line.audio] = line.slug
-        sources[line.slug] = _source(wants[line.audio])
+        sources[line.slug] = Source(line.audio, line.digest, _text(wants[line.audio]))
     kept.keep_sources(sources)  # before the lines: those that are not there then are added again
     store.keep(store.production.added(made.lines))
     slugs = (by_path.get(name, name) for name in order)

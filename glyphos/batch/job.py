@@ -12,7 +12,7 @@ from collections.abc import Callable, Iterable
 from concurrent.futures import FIRST_COMPLETED, Future, ThreadPoolExecutor, wait
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, TextIO
 
 import msgspec
 
@@ -96,6 +96,7 @@ class Job:
         self._packs: dict[str, tuple[Any, bytes, tuple[Any, ...], str]] = {}
         self._flying: dict[Future[Any], tuple[_Flight, str]] = {}
         self._scripts = ThreadPoolExecutor(max(1, engine.workers), thread_name_prefix="scripts")
+        self._file: TextIO | None = None
         self._log = target / "batch.log" if handed else target / PLACE / "batch.log"
 
     # ---- the whole ----------------------------------------------------------------------------
@@ -134,7 +135,10 @@ class Job:
             for future in self._flying:
                 future.cancel()
             self._scripts.shutdown(wait=calm, cancel_futures=True)
+            if not calm:
+                self._end_log()
         self._script_of_job(self.recipe.scripts.job_after)
+        self._end_log()
 
     def _hold(self) -> None:
         if self.control.stopped.is_set():
@@ -151,10 +155,16 @@ class Job:
         """Write a line to the log; SaveError where it cannot be written."""
         stamp = time.strftime("%Y-%m-%d %H:%M:%S")
         try:
-            with self._log.open("a", encoding="utf-8") as file:
-                file.write(f"{stamp} {text}\n")
+            if self._file is None:
+                self._file = self._log.open("a", encoding="utf-8", buffering=1)  # a line at a time
+            self._file.write(f"{stamp} {text}\n")
         except OSError as error:
             raise SaveError(sentence(error)) from None
+
+    def _end_log(self) -> None:
+        if self._file is not None:
+            self._file.close()
+            self._file = None
 
     def _check_names(self) -> None:
         """ScriptError for two lines whose files would have one name."""

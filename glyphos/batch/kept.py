@@ -79,8 +79,11 @@ def put(path: Path, data: bytes) -> None:
     """Write a file whole. It is not flushed to the disk: whoever reads it again looks whether it is as it was."""
     beside = path.with_name(f".{path.name}.{os.getpid()}")
     try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        beside.write_bytes(data)
+        try:
+            beside.write_bytes(data)
+        except FileNotFoundError:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            beside.write_bytes(data)
         os.replace(beside, path)
     except OSError as error:
         with suppress(OSError):

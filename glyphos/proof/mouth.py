@@ -23,6 +23,7 @@ SILENCE = 0.6  # seconds of a pause in which a mouth should close
 SETTLES = 0.3  # seconds after which it should have, and before which it may open again
 SHAKES, SHAKEN = 0.04, 5  # of a channel's way, turns in a row
 EARLY, LATE = 0.125, 0.045  # seconds of the sound against the picture: behind it, before it
+SURE = 0.85  # of the likeness at the best shift: where it is as good without one, nothing is late
 AHEAD = 0.04  # seconds that lips open before their sound is loud, when nothing is late
 COMMON = "common practice, no source"
 
@@ -158,7 +159,9 @@ def late(subject: Subject) -> Found:
         float((a[max(0, k) : len(a) + min(0, k)] * b[max(0, -k) : len(b) + min(0, -k)]).sum())
         for k in lags
     ]
-    lag = lags[int(np.argmax(strength))] * HOP + AHEAD
-    if lag > LATE or lag < -EARLY:
+    best = int(np.argmax(strength))
+    lag = lags[best] * HOP + AHEAD
+    as_it_should = strength[-lags[0] - round(AHEAD / HOP)]
+    if (lag > LATE or lag < -EARLY) and as_it_should < SURE * strength[best]:
         word = "late" if lag > 0 else "early"
         yield "bad", f"The mouth is {1000 * abs(lag):.0f} ms {word} against its sound.", 0.0, subject.reading.audio.duration, lag  # fmt: skip
