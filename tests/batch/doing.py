@@ -18,7 +18,7 @@ from glyphos.speech.reading import AudioInfo, Reading, encode
 
 def quick(data: bytes, shared: Sequence[str] = ()) -> bytes:
     """A result at once, without listening. `slow…` takes a while, `die…` kills its process, `once…` does so the
-    first time, `hang…` never ends, `hungry…` needs a gigabyte, `bad…` cannot be done."""
+    first time, `hang…` never ends, `hungry…` needs 360 MB, `bad…` cannot be done."""
     task = msgspec.msgpack.decode(data, type=Task)
     slug = task.line.slug
     if slug.startswith("bad"):
@@ -33,7 +33,7 @@ def quick(data: bytes, shared: Sequence[str] = ()) -> bytes:
     if slug.startswith("hang"):
         time.sleep(60)
     if slug.startswith("hungry"):
-        eaten = np.ones(130_000_000)
+        eaten = np.ones(45_000_000)
         time.sleep(20)
         assert eaten.any()
     if slug.startswith("slow"):

@@ -99,13 +99,13 @@ class Real(Jobs):
 class Limits(Jobs):
     def test_lines_that_crash_hang_or_eat_memory_take_only_themselves(self) -> None:
         self.sounds("a", "die", "hang", "hungry", "bad", "z")
-        engine = self.engine(2, seconds=1.5, megabytes=700)
+        engine = self.engine(2, seconds=3, megabytes=330)
         run = self.run_job(Recipe(limits=Bounds(retries=1)), engine)
         said = {o.line.slug: (o.state, o.problem) for o in run.outcomes}
         self.assertEqual((said["a"][0], said["z"][0]), ("done", "done"))
         self.assertIn("ended by signal 9", said["die"][1])
-        self.assertIn("not done after 1.5 seconds", said["hang"][1])
-        self.assertIn("more than 700 MB", said["hungry"][1])
+        self.assertIn("not done after 3 seconds", said["hang"][1])
+        self.assertIn("more than 330 MB", said["hungry"][1])
         self.assertEqual(said["bad"][1], "It holds nothing.")
         tries = {o.line.slug: o.tries for o in run.outcomes}
         self.assertEqual(
