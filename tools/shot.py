@@ -21,6 +21,7 @@ from glyphos.app.main import make_application
 from glyphos.app.model.settings import Preferences
 from glyphos.app.pages.characters.pairs import IMAGES
 from glyphos.app.sound.devices import SilentDevice
+from glyphos.booth.microphone import StandInMicrophone
 from glyphos.characters.builtin import builtin
 from glyphos.characters.dressing import Dressed
 from glyphos.characters.poses import POSES
@@ -274,15 +275,6 @@ class Shots:
         self.idle()
         settle(self.application, 3.0)
 
-    def scene_night(self) -> None:
-        """A shot is chosen, and time larger."""
-        self.scene()
-        self.context.preferring.set(theme="night")
-        self.window.pages["scene"].desk.choose_shot(13)
-        self.context.transport.seek(61.0)
-        self.idle()
-        settle(self.application, 3.0)
-
     def proof(self) -> None:
         """Findings of a line with a script that was changed, and marks in the score and the list."""
         self.context.preferring.set(theme="paper")
@@ -308,6 +300,25 @@ class Shots:
              f"--screenshot={path}", (self.night / "report.html").as_uri()], check=True, capture_output=True,
         )  # fmt: skip
 
+    def booth(self) -> None:
+        """A play that was typed and said, its first line with a take."""
+        self.context.preferring.set(theme="paper")
+        self.window.show_page("booth")
+        page = self.window.pages["booth"]
+        page.saying.text.setPlainText(
+            "MABEL: The beam is out again. Somebody moved my map.\n"
+            "OSRIC: Not me. I was wiping my boots.\n\nPIP: Probably the wind, Osric."
+        )
+        self.window.commands.do("booth-make")
+        self.idle()
+        spoken = StandInMicrophone(
+            Path(self.context.document.folder) / "audio" / "05-mabel-hush.flac"
+        )
+        page.recording.make_microphone = lambda: spoken
+        page.recording.count_in.setValue(0)
+        self.window.commands.do("booth-record")
+        settle(self.application, 1.4)
+
     def palette(self) -> None:
         self.show("01-mabel-beam")
         self.window.commands.do("shortcuts")
@@ -315,7 +326,7 @@ class Shots:
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
-    "exposure_sheet", "life_and_mood", "curves", "characters_page", "scene", "scene_night", "proof", "handoff",
+    "exposure_sheet", "life_and_mood", "curves", "characters_page", "scene", "proof", "handoff", "booth",
 )  # fmt: skip
 STAGE = ("face_views", "report")  # without the window
 DIALOGS = ("palette",)

@@ -76,7 +76,7 @@ class LiveFace:
         self._rest, self._came, self._done = np.zeros(0, np.float32), 0.0, 0
         self._due, self._number = 0.0, 0
         self._late: list[float] = []
-        self._problem, self._over = "", threading.Event()
+        self._problem, self._over, self._calibrating = "", threading.Event(), threading.Event()
         self._take: TakeWriter | None = None
         self._microphone: Microphone | None = None
         self._thread = threading.Thread(target=self._work, daemon=True, name="live")
@@ -121,6 +121,10 @@ class LiveFace:
             self._microphone, self._problem = microphone, ""
             return
 
+    def calibrate(self) -> None:
+        """Learn the speaker and the room anew, from the next seconds."""
+        self._calibrating.set()
+
     # ---- recording ----------------------------------------------------------------------------
 
     def begin_take(self, folder: Path, slug: str) -> None:
@@ -136,6 +140,9 @@ class LiveFace:
     def _work(self) -> None:
         while (item := self._blocks.get()) is not None:
             block, came = item
+            if self._calibrating.is_set():
+                self._calibrating.clear()
+                self._hearing.calibrate()
             low = self._down.resample_chunk(block)
             self._rest = np.concatenate([self._rest, low])
             self._came += len(block) / MICROPHONE

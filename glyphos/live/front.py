@@ -87,6 +87,12 @@ class Front:
         self._open, self._since = False, 0
         self._random, self._dither = np.random.default_rng(0), np.zeros(0, np.float32)
 
+    def calibrate(self) -> None:
+        """Learn the speaker and the room anew, from the next seconds alone."""
+        self._weight[:] = 1.0
+        self._spoken = self._seen = 0
+        self._floor = None
+
     def push(self, block: Floats) -> list[Frame]:
         """Frames that are complete with these samples."""
         while len(self._dither) < len(block):  # of the last bit, the same whatever the blocks

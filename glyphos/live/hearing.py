@@ -38,6 +38,10 @@ class Hearing:
         self._model = load_model()
         self._silence = states_of("SIL", "+NSN+", "+SPN+")
 
+    def calibrate(self) -> None:
+        """Learn the speaker and the room anew: five seconds of talk are enough."""
+        self._front.calibrate()
+
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""
         return [self._frame(f) for f in self._front.push(block)]

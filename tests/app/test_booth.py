@@ -173,5 +173,40 @@ class Recording(Booth):
         self.assertIsNone(self.recording.recorder)
 
 
+class Speaking(Booth):
+    def test_a_voice_moves_the_face_and_is_kept_as_a_line(self) -> None:
+        live = self.recording.live
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-live")
+        live.keep.click()
+        self.wait(lambda: self.context.tracking.values().get("lips_part", 0.0) > 0.2)
+        self.assertIn("ms behind the sound", live.said.text())
+        live.sliders["Articulation"].setValue(50)
+        self.assertEqual(self.context.tracking.live.controls.articulation, 0.5)
+        live.calibrate.click()
+        self.assertIn("five seconds", self.status)
+        live.mute.click()
+        self.wait(lambda: self.context.tracking.values().get("lips_part", 1.0) < 0.02)
+        count = len(self.document.production.lines)
+        self.wait(lambda: self.context.tracking.live.health.seconds > 2.0)
+        live.keep.click()
+        self.wait(lambda: len(self.document.production.lines) == count + 1)
+        self.idle()
+        self.assertGreater(self.line.duration, 1.5)
+        self.assertIn("It is a line now", self.status)
+        self.window.commands.do("booth-live")
+        self.assertIsNone(self.context.tracking.live)
+        self.assertEqual(self.context.tracking.values(), {})
+
+    def test_without_a_microphone_it_says_so(self) -> None:
+        gone = mock.Mock()
+        gone.start.side_effect = MicrophoneError("The microphone cannot be opened.")
+        with mock.patch.object(self.recording, "make_microphone", lambda: gone):
+            self.window.commands.do("booth-live")
+        self.assertIn("cannot be opened", self.status)
+        self.assertFalse(self.recording.live.speak.isChecked())
+
+
 if __name__ == "__main__":
     unittest.main()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -20,7 +21,27 @@ from .talk import Talk
 from .transport import Transport
 
 if TYPE_CHECKING:  # it brings a library with it
+    from ...booth.microphone import Microphone
+    from ...live.face import Controls, LiveFace
     from ...live.tracker import Health, Take, Tracker
+
+
+class _Into:
+    """Moments of a live face go straight into a tracker."""
+
+    def __init__(self, tracker: Tracker) -> None:
+        self._tracker = tracker
+        self.sent = self.lost = 0
+
+    def send(self, values: Mapping[str, float], number: int, seconds: float) -> None:
+        from ...live.packets import json_packet
+
+        self._tracker.take_in(json_packet(values, number, seconds))
+        self.sent += 1
+
+    def close(self) -> None:
+        pass
+
 
 TICK = 33  # milliseconds from one look to the next
 TAKE = "take-"
@@ -39,6 +60,7 @@ class Tracking(QObject):
         self._document, self._current, self._transport = document, current, transport
         self._jobs, self._talk = jobs, talk
         self._tracker: Tracker | None = None
+        self.live: LiveFace | None = None  # what moves it, if that is a voice
         self._slug = ""  # the line that is recorded on
         self._started = False  # whether its sound was heard to begin
         self._replaces = ""  # a file that the take stands in for
@@ -75,9 +97,32 @@ class Tracking(QObject):
         self._timer.start()
         self.changed.emit()
 
+    def speak(self, make: Callable[[], Microphone], controls: Controls) -> LiveFace:
+        """A microphone moves the face that is shown; MicrophoneError where it cannot be opened. It is a tracker like
+        any other: takes of its curves can be recorded."""
+        from ...live.face import LiveFace
+        from ...live.tracker import Tracker
+
+        self.close()
+        tracker = Tracker(0, smoothing=0.0)
+        live = LiveFace(make, [_Into(tracker)], controls=controls)
+        try:
+            live.start()
+        except BaseException:
+            live.close()
+            tracker.close()
+            raise
+        self._tracker, self.live = tracker, live
+        self._timer.start()
+        self.changed.emit()
+        return live
+
     def close(self) -> None:
         """Listen no more; what is being recorded is dropped."""
         self._timer.stop()
+        if self.live is not None:
+            self.live.close()
+            self.live = None
         if self._tracker is not None:
             self._tracker.close()
             self._tracker = None

@@ -36,6 +36,7 @@ from ...drawing.theme import Theme
 from ...drawing.words import seconds_text
 from ...model.context import Context
 from ...model.jobs import Told
+from .live import LiveBox
 
 OFTEN = 40  # milliseconds between two looks at the level
 PATH = Qt.ItemDataRole.UserRole
@@ -115,6 +116,7 @@ class Recording(QWidget):
         self.use_button.setToolTip(
             "It becomes the line's recording, without the silence around it; pins, moods and touch-ups come along"
         )
+        self.live = LiveBox(context, lambda: self.make_microphone())
         row, below = QHBoxLayout(), QHBoxLayout()
         row.addWidget(self.microphone, 1)
         row.addWidget(self.count_in)
@@ -131,6 +133,7 @@ class Recording(QWidget):
         column.addWidget(self.said)
         column.addWidget(self.takes, 1)
         column.addLayout(below)
+        column.addWidget(self.live)
         self._clock = QTimer(self)
         self._clock.setInterval(OFTEN)
         self._clock.timeout.connect(self._tell)

@@ -99,6 +99,8 @@ class TrackerBox(QWidget):
         health = self._c.tracking.health
         if health is None:
             return "not listened to"
+        if self._c.tracking.live is not None:
+            return f"a voice speaks (Booth); {health.rate:.0f} a second"
         if health.state == "waiting":
             return f"waiting for packets on port {self.port.value()}"
         if health.state == "vanished":

@@ -1,0 +1,136 @@
+"""Speak now: a voice moves the face that is shown, while it speaks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSlider, QWidget
+
+from ....booth.microphone import Microphone
+from ....live.face import Controls
+from ....production.adding import Added, Wanted, add_lines, unlike
+from ...model.context import Context
+from ...model.jobs import Told
+
+SLUG = "live"
+
+
+class LiveBox(QWidget):
+    """Begins and ends it, and how strongly the mouth speaks. microphone: makes the one that is chosen."""
+
+    def __init__(self, context: Context, microphone: Callable[[], Microphone]) -> None:
+        super().__init__()
+        self._c, self._microphone = context, microphone
+        self.speak = QPushButton("Speak &now")
+        self.speak.setCheckable(True)
+        self.speak.setToolTip("What comes into the microphone moves the face at once (N)")
+        self.mute, self.keep = QPushButton("M&ute"), QPushButton("● &Keep")
+        for button in (self.mute, self.keep):
+            button.setCheckable(True)
+        self.keep.setToolTip("Record what is spoken; it becomes a line when you press again")
+        self.calibrate = QPushButton("&Calibrate")
+        self.calibrate.setToolTip("Learn the voice and the room anew: speak for five seconds")
+        self.said = QLabel(objectName="faint")
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        for k, button in enumerate((self.speak, self.calibrate, self.mute, self.keep)):
+            button.setObjectName("small")
+            grid.addWidget(button, 0, k)
+        self.sliders: dict[str, QSlider] = {}
+        for k, (name, low, high, now) in enumerate((("Articulation", 0, 200, 100), ("Gate", -60, 60, -60), ("Life", 0, 200, 100))):  # fmt: skip
+            slider = QSlider(Qt.Orientation.Horizontal)
+            slider.setRange(low, high)
+            slider.setValue(now)
+            slider.setAccessibleName(f"{name} of the live face")
+            slider.valueChanged.connect(lambda _: self._set())
+            self.sliders[name] = slider
+            grid.addWidget(QLabel(name), 1 + k, 0)
+            grid.addWidget(slider, 1 + k, 1, 1, 3)
+        grid.addWidget(self.said, 4, 0, 1, 4)
+        try_to = context.talk.try_to
+        self.speak.clicked.connect(lambda on: try_to(lambda: self.switch(on)))
+        self.calibrate.clicked.connect(lambda: try_to(self.learn))
+        self.mute.toggled.connect(lambda _: self._set())
+        self.keep.clicked.connect(lambda on: try_to(lambda: self.record(on)))
+        context.tracking.changed.connect(self._show)
+        self._show()
+
+    def controls(self) -> Controls:
+        """As they are set."""
+        value = {name: slider.value() for name, slider in self.sliders.items()}
+        return Controls(value["Articulation"] / 100, 1.0, value["Gate"] / 10, self.mute.isChecked(), value["Life"] / 100)  # fmt: skip
+
+    def switch(self, on: bool) -> None:
+        """Begin, or end."""
+        try:
+            if on:
+                self._c.tracking.speak(self._microphone, self.controls())
+            else:
+                self._end_take()
+                self._c.tracking.close()
+        finally:
+            self._show()
+
+    def flip(self) -> None:
+        self.switch(self._c.tracking.live is None)
+
+    def learn(self) -> None:
+        if (live := self._c.tracking.live) is not None:
+            live.calibrate()
+            self._c.talk.say("Speak for five seconds: the voice and the room are being learnt")
+
+    def _set(self) -> None:
+        if (live := self._c.tracking.live) is not None:
+            live.controls = self.controls()
+
+    def record(self, on: bool) -> None:
+        """Keep what is spoken from now on, or make a line of it."""
+        live = self._c.tracking.live
+        if live is None:
+            self.keep.setChecked(False)
+        elif on:
+            live.begin_take(self._c.document.folder, SLUG)
+        else:
+            self._end_take()
+
+    def _end_take(self) -> None:
+        live = self._c.tracking.live
+        take = live.end_take() if live is not None else None
+        self.keep.setChecked(False)
+        if take is not None:
+            self._line(take.path)
+
+    def _line(self, path: Path) -> None:
+        """What was spoken becomes a line, to be listened to like any other."""
+        production = self._c.document.production
+
+        def work(_: Told) -> Added:
+            return add_lines(production, [Wanted(path)])
+
+        def apply(made: Added) -> None:
+            document = self._c.document
+            lines = unlike(made.lines, document.production.slugs)
+            if lines:
+                document.change("Keep what was spoken", document.production.added(lines))
+                self._c.selection.show(lines[0].slug)
+            self._c.talk.say(
+                "; ".join(made.refused)
+                or "It is a line now; type its script, or listen without one"
+            )
+
+        self._c.jobs.submit("Keeping what was spoken", work, apply, name="live take")
+
+    def _show(self) -> None:
+        live = self._c.tracking.live
+        self.speak.setChecked(live is not None)
+        for widget in (self.calibrate, self.mute, self.keep):
+            widget.setEnabled(live is not None)
+        if live is None:
+            self.keep.setChecked(False)
+            self.said.setText("a face that speaks while you do")
+            return
+        health = live.health
+        late = f"{health.late[0]:.0f} ms behind the sound"
+        self.said.setText(health.problem or (late if health.packets else "waiting for sound…"))
