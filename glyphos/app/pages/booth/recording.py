@@ -54,16 +54,15 @@ class LevelBar(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        whole = QRectF(self.rect()).adjusted(0, 3, 0, -3)
+        room = self.fontMetrics().horizontalAdvance("clipped ")
+        whole = QRectF(self.rect()).adjusted(0, 3, -room, -3)
         painter.fillRect(whole, self.theme.color("rule"))
         meter = self.meter
         if meter is not None:
             share = (meter.level - LOWEST) / -LOWEST
             color = "playhead" if meter.clipped else "doubt" if meter.peak > -6 else "chosen"
-            painter.fillRect(
-                QRectF(whole.left(), whole.top(), whole.width() * share, whole.height()),
-                self.theme.color(color),
-            )
+            filled = QRectF(whole.left(), whole.top(), whole.width() * share, whole.height())
+            painter.fillRect(filled, self.theme.color(color))
             at = whole.left() + whole.width() * (meter.peak - LOWEST) / -LOWEST
             painter.fillRect(
                 QRectF(at - 2, whole.top() - 2, 3, whole.height() + 4), self.theme.color("ink")
@@ -71,7 +70,7 @@ class LevelBar(QWidget):
             painter.setPen(self.theme.color("ink"))
             text = "clipped" if meter.clipped else f"{meter.peak:.0f} dB"
             painter.drawText(
-                whole.adjusted(0, 0, -6, 0),
+                QRectF(self.rect()),
                 Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
                 text,
             )
