@@ -23,6 +23,7 @@ import soundfile
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
+from bench_batch import batch, booth, live
 from bench_characters import drawings, heads
 from bench_faces import faces
 from bench_movie import movie
@@ -365,7 +366,7 @@ def main() -> None:
         "realignment": lambda: realignment(reading), "unscripted": without_script, "worse": worse,
         "motion": lambda: motion(reading), "window": lambda: window(reading),
         "heads": lambda: heads(reading), "drawings": lambda: drawings(reading), "faces": lambda: faces(reading, best, bare_window),
-        "lines": two_thousand_lines, "movie": movie, "scene": scene, "start": start, "sizes": sizes,
+        "lines": two_thousand_lines, "movie": movie, "scene": scene, "start": start, "batch": batch, "booth": booth, "live": live, "sizes": sizes,
     }  # fmt: skip
     for name, part in parts.items():
         if not wanted or name in wanted:
