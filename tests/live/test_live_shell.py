@@ -1,0 +1,59 @@
+"""`glyphos live` from the outside."""
+
+from __future__ import annotations
+
+import json
+import re
+import socket
+import tempfile
+import threading
+import unittest
+from pathlib import Path
+
+from typer.testing import CliRunner
+
+from glyphos.booth.takes import takes_of
+from glyphos.cli.main import app
+
+DATA = Path(__file__).parents[1] / "data"
+
+
+class Shell(unittest.TestCase):
+    def run_it(self, *words: object, code: int = 0) -> str:
+        ran = CliRunner().invoke(app, ["live", *map(str, words)])
+        self.assertEqual(ran.exit_code, code, ran.output + str(ran.exception))
+        return str(ran.output) + str(ran.exception or "")
+
+    def test_a_recording_speaks_into_udp_and_is_kept(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        receiver = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+        self.addCleanup(receiver.close)
+        receiver.bind(("127.0.0.1", 0))
+        receiver.settimeout(10)
+        heard: list[dict[str, object]] = []
+
+        def listen() -> None:
+            for _ in range(40):
+                heard.append(json.loads(receiver.recv(65_536)))
+
+        thread = threading.Thread(target=listen)
+        thread.start()
+        told = self.run_it("--input", DATA / "slt_hts-001.flac", "--udp", receiver.getsockname()[1], "--seconds", 2,
+                           "--record", folder, "--life", 0, "--character", "mabel")  # fmt: skip
+        thread.join(10)
+        self.assertEqual(len(heard), 40)
+        found = re.search(r"(\d+) packets in ([\d.]+) s; sound to packet (\d+) ms", told)
+        assert found is not None
+        self.assertGreater(int(found[1]), 80)
+        self.assertGreater(takes_of(folder, "live")[0].seconds, 1.2)
+        self.assertNotIn("blink_left", heard[0]["channels"])
+
+    def test_what_cannot_be(self) -> None:
+        self.assertIn("Nobody would hear of it", self.run_it(code=1))
+        self.assertIn("is no address", self.run_it("--osc", "here:x", code=1))
+        for words in (("--rate", 0), ("--articulation", 3), ("--life", -1)):
+            self.run_it("--udp", 9, *words, code=2)
+
+
+if __name__ == "__main__":
+    unittest.main()
