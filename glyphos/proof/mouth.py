@@ -18,12 +18,14 @@ MOVES = (
     "tongue_tip",
 )
 STILL, STANDS = 0.03, 0.30  # of a channel's way, seconds
+MORE = 1.5  # frames that a motion is longer than its sound, give or take half a one
+BRIDGED = 0.10  # seconds without voice inside a word, as of a stop, that do not end it
 SHUT, OPEN = 0.04, 0.2  # of lips_part
 SILENCE = 0.6  # seconds of a pause in which a mouth should close
 SETTLES = 0.3  # seconds after which it should have, and before which it may open again
 SHAKES, SHAKEN = 0.04, 5  # of a channel's way, turns in a row
 EARLY, LATE = 0.125, 0.045  # seconds of the sound against the picture: behind it, before it
-SURE = 0.85  # of the likeness at the best shift: where it is as good without one, nothing is late
+SURE = 0.92  # of the likeness at the best shift: where it is as good without one, nothing is late
 AHEAD = 0.04  # seconds that lips open before their sound is loud, when nothing is late
 COMMON = "common practice, no source"
 
@@ -33,7 +35,11 @@ def still(subject: Subject) -> Found:
     voice = subject.voice
     if voice is None:
         return
-    for a, b in runs(voice.voiced & voice.speech.astype(bool)):
+    sounding = voice.voiced & voice.speech.astype(bool)
+    for a, b in runs(~sounding):
+        if a and b < len(sounding) and (b - a) * HOP < BRIDGED and voice.speech[a:b].all():
+            sounding[a:b] = True
+    for a, b in runs(sounding):
         start, end = a * HOP, b * HOP
         inside = [p for p in subject.phones if p.start >= start - 0.02 and p.end <= end + 0.02]
         if end - start < STANDS or len({p.ipa for p in inside}) < 3:
@@ -131,8 +137,9 @@ def jitter(subject: Subject) -> Found:
 @check("length", "mouth", "motion shorter or longer than its sound", COMMON)
 def length(subject: Subject) -> Found:
     wanted = subject.line.delivery.film(subject.reading.audio.duration)
-    gone = subject.motion.frames / float(subject.motion.fps) - wanted
-    if abs(gone) > 2.5 / float(subject.motion.fps):
+    fps = float(subject.motion.fps)
+    gone = (subject.motion.frames - MORE) / fps - wanted
+    if abs(gone) > 2 / fps:
         word = "shorter" if gone < 0 else "longer"
         yield (
             "bad",
