@@ -85,7 +85,7 @@ class Reports(Jobs):
         tags.feed(page)
         self.assertEqual(tags.open, [])
         for _, given in tags.seen:  # nothing of it comes from elsewhere
-            for name in ("src", "href"):
+            for name in ("src", "href", "data-src"):
                 self.assertNotIn("//", given.get(name) or "")
 
     def test_many_findings_of_one_kind_are_told_as_one(self) -> None:
@@ -130,6 +130,10 @@ class Reports(Jobs):
         title = ran.stdout.partition("<title>")[2].partition("</title>")[0]
         self.assertRegex(title, r"loaded \d+")
         self.assertEqual(ran.stdout.count("<tr class="), 1000)
+        loaded = ran.stdout.count(
+            ' src="mouths/'
+        )  # as they come into sight: all at once took half a minute
+        self.assertTrue(0 < loaded < 100, loaded)
 
 
 class Shell(Jobs):

@@ -70,7 +70,7 @@ def _summary(run: Run, rows: list[Row]) -> str:
 def _row(row: Row) -> str:
     o, line = row.outcome, row.outcome.line
     words = escape(line.title[:160])
-    mouths = f'<img loading="lazy" src="{quote(o.mouths)}" alt="Mouths of {escape(line.slug)}">' if o.mouths else ""  # fmt: skip
+    mouths = f'<img data-src="{quote(o.mouths)}" alt="Mouths of {escape(line.slug)}">' if o.mouths else ""  # fmt: skip
     kinds = _kinds(row)
     found = [_findings(kind) for kind in kinds[:MOST]]
     if len(kinds) > MOST:

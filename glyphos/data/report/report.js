@@ -5,6 +5,19 @@ const find = document.getElementById("find");
 const only = document.getElementById("only");
 const shown = document.getElementById("shown");
 
+const pictures = Array.from(document.querySelectorAll("img[data-src]"));
+const load = (picture) => { picture.src = picture.dataset.src; };
+const near = new IntersectionObserver((seen) => {
+  for (const { isIntersecting, target } of seen) {
+    if (isIntersecting) {
+      near.unobserve(target);
+      load(target);
+    }
+  }
+}, { rootMargin: "600px" });
+pictures.forEach((picture) => near.observe(picture));
+addEventListener("beforeprint", () => pictures.forEach(load));
+
 function sift() {
   const words = find.value.toLowerCase().split(/\s+/).filter(Boolean);
   let count = 0;
