@@ -11,6 +11,7 @@ from importlib.resources import files
 from urllib.parse import quote
 
 from ...proof.finding import Finding
+from ...speech.script import read_aloud
 from ..running import Run
 from .rows import Row
 
@@ -69,7 +70,7 @@ def _summary(run: Run, rows: list[Row]) -> str:
 
 def _row(row: Row) -> str:
     o, line = row.outcome, row.outcome.line
-    words = escape(line.title[:160])
+    words = escape(read_aloud(line.title)[:160])
     mouths = f'<img data-src="{quote(o.mouths)}" alt="Mouths of {escape(line.slug)}">' if o.mouths else ""  # fmt: skip
     kinds = _kinds(row)
     found = [_findings(kind) for kind in kinds[:MOST]]
