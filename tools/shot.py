@@ -296,7 +296,7 @@ class Shots:
             return
         path = self.folder / "report.png"
         subprocess.run(
-            [browser, "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1280,800", "--virtual-time-budget=4000", "--virtual-time-budget=4000",
+            [browser, "--headless", "--no-sandbox", "--disable-gpu", "--window-size=1280,800", "--virtual-time-budget=4000",
              f"--screenshot={path}", (self.night / "report.html").as_uri()], check=True, capture_output=True,
         )  # fmt: skip
 
