@@ -159,7 +159,7 @@ def character_from(source: str, speakers: tuple[str, ...], taken: Collection[str
     from ..characters.models.opening import open_head
 
     if source in BUILTIN:
-        return Character(slugify(f"batch-{source}", taken), source.capitalize(), source, speakers=speakers)  # fmt: skip
+        return Character(slugify(source, taken), source.capitalize(), source, speakers=speakers)  # fmt: skip
     path = Path(source).resolve()
     document = path.suffix.lower() == ".json" and path.is_file()
     if source in SETS or path.is_dir() or (document and is_drawings(path.read_bytes())):

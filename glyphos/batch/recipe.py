@@ -196,7 +196,7 @@ def _know(data: Mapping[str, Any], kind: Any, where: str) -> None:
     known = list(kind.__struct_fields__)
     for key, value in data.items():
         if key not in known:
-            near = get_close_matches(key, known, 1, 0.5)
+            near = get_close_matches(key, known, 1, 0.65)
             help_ = f"; do you mean “{near[0]}”?" if near else f"; known are: {', '.join(known)}"
             raise DocumentError(f"there is no “{where}{key}”{help_}")
         inside = next(
