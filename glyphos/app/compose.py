@@ -50,8 +50,10 @@ def make_context(
     loader = Loader(transport, current)
     loader.setParent(transport)
     living = Living(document, current, jobs)
+    proofing, queue = Proofing(document, current, jobs), Queue(document, jobs, talk)
+    queue.written.connect(proofing.written)
     return Context(document, selection, current, transport, derived, Dresses(document, jobs),
-                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), Proofing(document, current, jobs), Queue(document, jobs, talk), Retaking(document, derived, current, selection, jobs, talk), jobs, talk, ask or Asking(),
+                   living, Tracking(document, current, transport, jobs, talk), Exposing(document, current, living, jobs), Staging(), Scenery(document, jobs, loader), proofing, queue, Retaking(document, derived, current, selection, jobs, talk), jobs, talk, ask or Asking(),
                    Preferring(preferences))  # fmt: skip
 
 

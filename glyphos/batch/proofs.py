@@ -32,7 +32,7 @@ def proof_many(
     made = _all_of(production, lines, fps, workers, progress)
     found = {slug: list(one.findings) for slug, one in made.items()}
     drawings = {slug: one.drawings for slug, one in made.items() if one.drawings}
-    for finding in proofed_whole(Whole(production, fps, drawings)):
+    for finding in proofed_whole(Whole(production, fps, drawings, found)):
         if finding.line in found:
             found[finding.line].append(finding)
         elif not finding.line and len(found) == len(production.lines):

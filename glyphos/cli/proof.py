@@ -79,13 +79,17 @@ def proof(
 
 
 def _mended(production: str, found: dict[str, list[Finding]], rate: Fraction) -> Production:
-    """The production with all that could be mended, kept; what was done is told."""
+    """The production with all that could be mended, kept, and files handed over again; what was done is told."""
     from ..batch.listening import listened
     from ..errors import EditError
+    from ..handoff.handed import again
+    from ..handoff.looking import by_handing
     from ..production.store import Store
     from ..proof.mending import mend, mendable
 
-    wanted = [f for own in found.values() for f in own if f.line and mendable(f)]
+    every = [f for own in found.values() for f in own]
+    wanted = [f for f in every if f.line and mendable(f)]
+    handed = dict.fromkeys(f.line for f in every if by_handing(f))
     store = Store.open(production)
     try:
         with progress(f"Mending {counted(len(wanted), 'finding')}") as told:
@@ -99,6 +103,9 @@ def _mended(production: str, found: dict[str, list[Finding]], rate: Fraction) ->
                 messages.print(
                     f"{finding.line}: {made.name.lower()} ({finding.check})", markup=False
                 )
+        for slug in handed:
+            count = len(again(store.production, slug, rate))
+            messages.print(f"{slug}: handed over again ({counted(count, 'file')})", markup=False)
         return store.production
     finally:
         store.close()

@@ -10,6 +10,7 @@ import os
 from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
+from fractions import Fraction
 from pathlib import Path
 
 import msgspec
@@ -18,6 +19,7 @@ from ..errors import GlyphosError
 from ..files import write_atomic
 from ..production.documents import Character, Line
 from ..production.production import Production
+from ..progress import Progress
 from .deliver import Plan, Wish, deliver, plan
 
 LIST = ".glyphos-handed.json"  # beside the files
@@ -95,13 +97,19 @@ def known_folders(production: Production) -> list[Known]:
     return found
 
 
-def again(production: Production, folder: Path, name: str) -> None:
-    """Write a file again, as it was wished, from its line as it is now."""
-    entry = _list(folder)[name]
-    wish = replace(entry.wish, fps=production.header.fps)
-    planned = plan(production, [production.line(entry.line)], wish)
-    deliver(planned, folder)
-    delivered(production, planned, folder)
+def again(
+    production: Production, slug: str, fps: Fraction, *, progress: Progress | None = None
+) -> list[Path]:
+    """Write a line's files again in every folder where they were handed over, as they were wished, from the line
+    as it is now, at this many frames a second."""
+    made: list[Path] = []
+    for known in known_folders(production):
+        for wish in dict.fromkeys(e.wish for e in known.entries.values() if e.line == slug):
+            planned = plan(production, [production.line(slug)], replace(wish, fps=str(fps)))
+            deliver(planned, known.folder, progress=progress)
+            delivered(production, planned, known.folder)
+            made += [known.folder / item.name for item in planned.items]
+    return made
 
 
 def _list(folder: Path) -> dict[str, Entry]:

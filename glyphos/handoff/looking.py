@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
 
+from ..proof.finding import Finding
 from ..proof.whole import Pieces, Whole, check_whole
 from ..rates import frame_rate
 from .handed import Entry, known_folders, state_of
@@ -17,7 +18,8 @@ FRAMES = 1.5  # that a clip may be short of its sound: its last frame is the one
 def _entries(whole: Whole) -> Iterator[tuple[Path, str, Entry]]:
     for known in known_folders(whole.production):
         for name, entry in known.entries.items():
-            if whole.production.has(entry.line):
+            asked = whole.only is None or entry.line in whole.only
+            if asked and whole.production.has(entry.line):
                 yield known.folder, name, entry
 
 
@@ -53,6 +55,11 @@ def short(whole: Whole) -> Pieces:
         if frames is not None and frames + FRAMES < entry.seconds * fps:
             less = entry.seconds - frames / fps
             yield entry.line, "bad", f"{name} in {folder.name} is {less:.2f} s shorter than its sound; hand it over again.", 0.0, 0.0, less  # fmt: skip
+
+
+def by_handing(finding: Finding) -> bool:
+    """Whether it goes away once the line is handed over again (`handed.again`)."""
+    return finding.family == "handing" and bool(finding.line) and not finding.accepted
 
 
 def _frames(path: Path) -> int | None:

@@ -58,7 +58,7 @@ def looked(
             Finding(check.name, check.family, severity, text, line.slug, round(start, 3), round(end, 3), round(value, 4))
             for severity, text, start, end, value in made
         ]  # fmt: skip
-    found = [msgspec.structs.replace(f, accepted=_reason(line, f)) for f in found]
+    found = [marked(line, f) for f in found]
     once = {(f.text, f.start): f for f in found}
     drawn = subject.sheet if only is None and subject.heard else None
     shown = (
@@ -69,10 +69,10 @@ def looked(
     )
 
 
-def _reason(line: Line, finding: Finding) -> str:
-    """Why a finding may stay; "" if nobody said so. It may have moved a little since."""
+def marked(line: Line, finding: Finding) -> Finding:
+    """The finding with why it may stay, if a person said so. It may have moved a little since."""
     for own in line.accepted:
         near = own.start <= finding.end + NEAR and finding.start <= own.end + NEAR
         if own.check == finding.check and near:
-            return own.reason or "accepted"
-    return ""
+            return msgspec.structs.replace(finding, accepted=own.reason or "accepted")
+    return finding

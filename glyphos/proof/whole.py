@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 
 from ..errors import GlyphosError
 from ..production.production import Production
 from .finding import Family, Finding, Severity
+from .proofing import marked
 
 ENOUGH = 60.0  # seconds of speech after which every drawing should have been seen
 COMMON = "common practice, no source"
@@ -16,12 +17,13 @@ COMMON = "common practice, no source"
 
 @dataclass(frozen=True)
 class Whole:
-    """A production whose lines were looked through. drawings: of mouths that show, by line; lines: those that
-    count, by slug."""
+    """A production whose lines were looked through. drawings: of mouths that show, by line; only: slugs of the
+    lines that are asked about, else all."""
 
     production: Production
     fps: Fraction
     drawings: Mapping[str, frozenset[str]]
+    only: Collection[str] | None = None
 
 
 Pieces = Iterator[
@@ -67,7 +69,7 @@ def proofed_whole(whole: Whole) -> list[Finding]:
             Finding(rule.name, rule.family, severity, text, slug, round(start, 3), round(end, 3), round(value, 4))
             for slug, severity, text, start, end, value in made
         ]  # fmt: skip
-    return found
+    return [marked(whole.production.line(f.line), f) if f.line else f for f in found]
 
 
 @check_whole("drawing-unused", "character", "drawings that never show", COMMON)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import tempfile
 import unittest
+from pathlib import Path
 
 import msgspec
 from PySide6.QtCore import Qt
 
 from glyphos.app.panels.lines.model import PROOF_ROLE
+from glyphos.batch.recipe import Recipe
 from glyphos.production.kinds import line_key
 from glyphos.production.production import Production
 from tests.app.harness import WindowCase
@@ -85,6 +88,22 @@ class Proofing(WindowCase):
             gate.open()
             self.wait(lambda: "Mended" in self.status)
         self.assertEqual(self.line.speaker, "Wren")
+
+    def test_a_file_that_is_gone_is_handed_over_again(self) -> None:
+        self.show("01-mabel-beam")
+        with tempfile.TemporaryDirectory() as out:
+            run = self.context.queue.start([self.line], Recipe(), Path(out))
+            self.wait(lambda: not run.running)
+            (file,) = Path(out).glob("*.csv")
+            file.unlink()
+            self.context.proofing.written([self.line.slug])
+            self.wait(lambda: [f.check for f in self.proof.findings] == ["file-gone"])
+            self.proof.list.setCurrentRow(0)
+            self.assertTrue(self.proof.mend_button.isEnabled())
+            self.window.commands.do("proof-mend")
+            self.wait(lambda: "Nothing is found" in self.proof.said.text())
+            self.assertIn("handed over again (1 file)", self.status)
+            self.assertTrue(file.exists())
 
     def test_marks_stand_in_the_score_and_states_in_the_list(self) -> None:
         self.assertEqual(self.paper.marks, tuple(self.proof.findings))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 import sys
 import tempfile
 import unittest
@@ -162,7 +163,7 @@ class Scripts(unittest.TestCase):
             "from glyphos.speech.saying import say\nfrom glyphos.booth.speaking import wav_of\n"
             "made = say(sys.stdin.read()); sys.stdout.buffer.write(wav_of(made.samples, made.rate))\n"
         )
-        command = f"{sys.executable} {voice}"
+        command = shlex.join([sys.executable, str(voice)])
         made = spoken(self.production, "PIP: Probably the wind.", command=command)
         self.assertEqual(made.refused, ())
         self.assertEqual(

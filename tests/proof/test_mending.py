@@ -27,7 +27,7 @@ from glyphos.motion.mix import Mix
 from glyphos.motion.mood import MoodSpan
 from glyphos.motion.touch.keys import Touch, key_at
 from glyphos.production.demo import copy_demo
-from glyphos.production.documents import Aside, Character, Line, Recorded
+from glyphos.production.documents import Accepted, Aside, Character, Line, Recorded
 from glyphos.production.kinds import character_key, line_key
 from glyphos.production.production import Production
 from glyphos.proof.finding import Finding
@@ -197,10 +197,29 @@ class Handed(unittest.TestCase):
         path = self.out / "03-pip-wind.curves.csv"
         path.write_text("".join(path.read_text().splitlines(keepends=True)[:-20]))
         self.assertIn("shorter than its sound", self.found(self.production)["clip-short"])
-        again(changed, self.out, path.name)
+        self.assertIn(path.resolve(), again(changed, line.slug, FPS))
         self.assertEqual(self.found(changed), {})
         (self.out / "03-pip-wind.timing.vtt").unlink()
         self.assertIn("no longer in out", self.found(changed)["file-gone"])
+
+    def test_what_is_asked_of_one_line_is_found_of_it_only_and_may_be_let_stay(self) -> None:
+        (self.out / "03-pip-wind.timing.vtt").unlink()
+        line = self.production.line("03-pip-wind")
+        other = proofed_whole(Whole(self.production, FPS, {}, {SLUG}))
+        self.assertEqual(other, [])
+        kept = msgspec.structs.replace(line, accepted=(Accepted("file-gone", 0.0, 0.0, "late"),))
+        changed = self.production.changed({line_key(line.slug): kept})
+        (found,) = proof_many(changed, [kept], FPS, workers=1)[line.slug]
+        self.assertEqual((found.check, found.accepted), ("file-gone", "late"))
+
+    def test_the_shell_hands_them_over_again(self) -> None:
+        gone = self.out / "03-pip-wind.timing.vtt"
+        before = gone.read_bytes()
+        gone.unlink()
+        ran = CliRunner().invoke(app, ["proof", str(self.production.folder), "--line", "03-pip-wind", "--mend"])  # fmt: skip
+        self.assertEqual(ran.exit_code, 0, ran.output)
+        self.assertNotIn("no longer", ran.output)
+        self.assertEqual(gone.read_bytes(), before)
 
     def test_many_lines_and_the_shell_see_them(self) -> None:
         (self.out / "03-pip-wind.timing.vtt").unlink()

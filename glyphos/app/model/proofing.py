@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections import Counter
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -11,8 +12,9 @@ from PySide6.QtCore import QObject, Signal
 
 from ...errors import EditError
 from ...production.documents import Accepted, Line
-from ...production.kinds import HEAD, Key, line_key
+from ...production.kinds import HEAD, Key, character_key, line_key
 from ...proof.finding import SEVERITIES, Finding
+from ..drawing.words import counted
 from .current import Current
 from .document import Document
 from .jobs import Jobs, Told
@@ -38,6 +40,7 @@ class Proofing(QObject):
         super().__init__()
         self._document, self._current, self._jobs = document, current, jobs
         self._found: dict[str, _Looked] = {}
+        self._written: Counter[str] = Counter()  # how often files of a line were
         document.opened.connect(self._forget)
         document.changed.connect(self._follow)
 
@@ -59,8 +62,8 @@ class Proofing(QObject):
         line = self._document.kept_line(slug)
         production = self._document.production
         who = production.character_for(line.speaker) if line is not None else None
-        kept = next((c for c in production.characters if c == who), None)
-        return line, production.header.fps, kept, str(self._document.folder)
+        kept = production.values.get(character_key(who.slug)) if who is not None else None
+        return line, production.header.fps, kept, str(self._document.folder), self._written[slug]
 
     def of(self, slug: str) -> list[Finding] | None:
         """What is found in a line as it is; None if it was not looked through."""
@@ -68,7 +71,12 @@ class Proofing(QObject):
         if known is None:
             return None
         now = self.made_of(slug)
-        same = known.of[0] is now[0] and known.of[1:2] == now[1:2] and known.of[2] is now[2]
+        same = (
+            known.of[0] is now[0]
+            and known.of[2] is now[2]
+            and known.of[1::2] == now[1::2]
+            and known.of[4] == now[4]
+        )
         return known.findings if same else None
 
     def open_in(self, slug: str) -> list[Finding]:
@@ -99,7 +107,7 @@ class Proofing(QObject):
 
     def look(self, slug: str) -> None:
         """Look through one line, unless that was done."""
-        from ...proof.proofing import proofed
+        from ...batch.proofs import proof_many
 
         line = self._document.kept_line(slug)
         if line is None or self.of(slug) is not None:
@@ -107,7 +115,7 @@ class Proofing(QObject):
         production, fps, wish = self._document.production, Fraction(self._current.fps), self.made_of(slug)  # fmt: skip
 
         def work(_: Told) -> list[Finding]:
-            return proofed(line, production, fps)
+            return proof_many(production, [line], fps, workers=1)[slug]
 
         self._jobs.submit(
             "Looking through the line", work, lambda found: self._take(slug, found, wish), name=NAME, quiet=True,
@@ -138,13 +146,30 @@ class Proofing(QObject):
         self._found[slug] = _Looked(found, made_of)
         self.changed.emit(frozenset({slug}))
 
+    def written(self, slugs: Iterable[str]) -> None:
+        """Files of lines were handed over: what was found is not known any more."""
+        self._written.update(slugs := frozenset(slugs))
+        if slugs:
+            self.changed.emit(slugs)
+
     # ---- doing --------------------------------------------------------------------------------
+
+    def mendable(self, finding: Finding) -> bool:
+        """Whether there is something that can be tried."""
+        from ...handoff.looking import by_handing
+        from ...proof.mending import mendable
+
+        return mendable(finding) or by_handing(finding)
 
     def mend(self, finding: Finding, done: Callable[[str], object]) -> None:
         """Find the smallest change that makes a finding go away, and make it: one step. `done` hears its name."""
         from ...batch.listening import listened
+        from ...handoff.looking import by_handing
         from ...proof.mending import Mend, mend
 
+        if by_handing(finding):
+            self._hand_again(finding, done)
+            return
         production, fps = self._document.production, Fraction(self._current.fps)
 
         def work(told: Told) -> Mend:
@@ -157,6 +182,22 @@ class Proofing(QObject):
         self._jobs.submit(
             "Looking for a mend", work, apply, name="mend", inputs=lambda: self.made_of(finding.line),
             again=lambda: self.mend(finding, done),
+        )  # fmt: skip
+
+    def _hand_again(self, finding: Finding, done: Callable[[str], object]) -> None:
+        from ...handoff.handed import again
+
+        production, fps, slug = self._document.production, Fraction(self._current.fps), finding.line
+
+        def work(told: Told) -> int:
+            return len(again(production, slug, fps, progress=told))
+
+        def apply(count: int) -> None:
+            done(f"Handed over again ({counted(count, 'file')})")
+
+        self._jobs.submit(
+            "Handing over again", work, apply, name="mend", ended=lambda _: self.written([slug]), inputs=lambda: self.made_of(slug),
+            again=lambda: self._hand_again(finding, done),
         )  # fmt: skip
 
     def accept(self, finding: Finding, reason: str) -> None:

@@ -69,6 +69,7 @@ class Queue(QObject):
     """Runs, the latest last; one at a time."""
 
     changed = Signal()
+    written = Signal(object)  # slugs of lines whose files were written
     line_wanted = Signal(str)  # to be shown where lines are worked on
 
     def __init__(self, document: Document, jobs: Jobs, talk: Talk) -> None:
@@ -173,4 +174,5 @@ class Queue(QObject):
 
     def _end(self, entry: Entry, problem: str) -> None:
         entry.ended, entry.problem = time.monotonic(), problem
+        self.written.emit([o.line.slug for o in entry.outcomes if o.files])
         self.changed.emit()

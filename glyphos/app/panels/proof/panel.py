@@ -33,6 +33,9 @@ class ProofPanel(QWidget):
         self._c = context
         self.findings: list[Finding] = []
         self._arrived = False  # at another line, for its first finding
+        self._last: tuple[str, Finding] | None = (
+            None  # that the playhead was brought to, and its line
+        )
         self.said = QLabel(objectName="faint")
         self.said.setWordWrap(True)
         self.list = QListWidget()
@@ -68,7 +71,7 @@ class ProofPanel(QWidget):
         self.list.itemClicked.connect(lambda _: self._jump())
         self.list.currentRowChanged.connect(lambda _: self._name_buttons())
         context.current.line_changed.connect(self._another)
-        context.proofing.changed.connect(lambda _: self._show())
+        context.proofing.changed.connect(lambda _: self._told())
         for signal in (context.current.reading_changed, context.current.sound_changed, context.living.changed):  # fmt: skip
             signal.connect(self._stale)
         context.document.changed.connect(lambda _: self._stale())
@@ -83,6 +86,11 @@ class ProofPanel(QWidget):
     def _another(self) -> None:
         self._show()
         self._stale()
+
+    def _told(self) -> None:
+        self._show()
+        if self._c.proofing.of(self._c.selection.slug) is None:
+            self._stale()
 
     def _stale(self) -> None:
         if self.isVisible() and self._c.document.previewed is None:
@@ -137,11 +145,9 @@ class ProofPanel(QWidget):
         self._name_buttons()
 
     def _name_buttons(self) -> None:
-        from ....proof.mending import mendable
-
         row = self.list.currentRow()
         chosen = self.findings[row] if 0 <= row < len(self.findings) else None
-        self.mend_button.setEnabled(chosen is not None and mendable(chosen))
+        self.mend_button.setEnabled(chosen is not None and self._c.proofing.mendable(chosen))
         self.accept_button.setEnabled(chosen is not None)
         self.accept_button.setText("&Look again" if chosen is not None and chosen.accepted else "&Accept…")  # fmt: skip
 
@@ -163,8 +169,6 @@ class ProofPanel(QWidget):
         """Whether the chosen finding is the one that the playhead was brought to."""
         row = self.list.currentRow()
         return 0 <= row < len(self.findings) and self._last == (self._c.selection.slug, self.findings[row])  # fmt: skip
-
-    _last: tuple[str, Finding] | None = None
 
     def _to_row(self, after: int) -> bool:
         rows = [k for k, f in enumerate(self.findings) if not f.accepted and k > after]
