@@ -54,11 +54,9 @@ def run(path: Path | None, line: str = "") -> int:
     productions, talk = window.productions, window.context.talk
 
     def begin() -> None:
-        talk.try_to(lambda: productions.open(path) if path is not None else productions.start())
-        if line and not window.context.document.production.has(line):
-            talk.fail(f"There is no line “{line}” in it; choose one in the list.")
-        elif line:
-            window.context.selection.show(line)
+        talk.try_to(
+            lambda: productions.open(path, line) if path is not None else productions.start()
+        )
 
     QTimer.singleShot(0, begin)
     return application.exec()

@@ -19,7 +19,7 @@ State = dict[str, tuple[int, int]]
 def state_of(folder: Path) -> State:
     """Recordings in a folder and texts beside them, with size and time of change."""
     found: State = {}
-    for path in folder.rglob("*"):
+    for path in folder.resolve().rglob("*"):
         if path.suffix.lower() not in SOUND_ENDINGS and path.suffix.lower() != ".txt":
             continue
         try:

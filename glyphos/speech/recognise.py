@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any, TypeVar
 
 import msgspec
 import numpy as np
 
-from ..errors import LanguageError, RecordingError
+from ..errors import LanguageError, RecordingError, ScriptError
 from ..progress import Progress, share
 from . import frontend, pocket
 from .align import Evidence
@@ -22,7 +23,7 @@ from .hearing import hear
 from .languages import base, english
 from .listen import listen_to
 from .pieces import LONGEST, quiet_frames, speech_pieces
-from .reading import Phrase, Reading, Word
+from .reading import AudioInfo, Phone, Phrase, Reading, Span, Word
 from .recording import Recording
 from .words import Made, Recogniser, recogniser
 
@@ -33,15 +34,18 @@ MOST_WORDS = 12  # of a phrase of a draft that has commas
 QUIET = 0.75  # how far below speech a word must lie throughout to be invented
 SUSPECT = 0.8  # how sure a guess at the language must be to be offered
 INVENTED = 0.02  # confidence of a word that nothing was said of
+Moved = TypeVar("Moved", Phrase, Word, Phone, Span)
 
 
 @dataclass(frozen=True)
 class Draft:
-    """What is said, a phrase a line; and the language it seems to be in, if that is known."""
+    """What is said, a phrase a line; the language it seems to be in, if that is known; and of long recordings
+    what was made out in each piece of them: seconds from, to, and the text."""
 
     text: str
     language: str = ""
     sure: float = 0.0
+    pieces: tuple[tuple[float, float, str], ...] = ()
 
     def seems(self, language: str) -> bool:
         """Whether it is in another language than this, as far as can be told."""
@@ -104,8 +108,10 @@ def _drafted(
     ear: Recogniser, recording: Recording, language: str, progress: Progress | None
 ) -> Draft:
     made = list(_heard_pieces(ear, recording, language, False, progress))
+    cuts = speech_pieces(recording)
+    pieces = tuple((a, b, m.text) for (a, b), m in zip(cuts, made, strict=True))
     sure, guess = max(((m.sure, m.language) for m in made), default=(0.0, ""))
-    return Draft("\n".join(phrased(" ".join(m.text for m in made))), guess, sure)
+    return Draft("\n".join(phrased(" ".join(m.text for m in made))), guess, sure, pieces)
 
 
 def _heard_pieces(
@@ -146,7 +152,8 @@ def listen_without_script(
 ) -> Reading:  # fmt: skip
     """Recognise the words, then find them in time; every word's source is `heard`.
 
-    Words that the recogniser made up, where nothing of the kind is said, are left out. Raises
+    Words that the recogniser made up, where nothing of the kind is said, are left out. Where so many were that
+    the whole cannot be placed, each piece of the recording is by itself. Raises
     LanguageError for a language the model does not know: `listen_for_sounds` serves them.
     made: the draft, if it was made before.
     """
@@ -156,16 +163,59 @@ def listen_without_script(
     if not text:
         raise _nothing(recording)
     evidence = hear(recording, progress=share(progress, 0.8, 0.9))
-    reading = _aligned(recording, evidence, text, language)
-    invented = _invented(recording, reading)
-    if invented:
-        kept = _without(reading, invented)
-        if not kept:
-            raise _nothing(recording)
-        reading = _aligned(recording, evidence, kept, language)
+    try:
+        reading = _found(recording, evidence, text, language)
+    except ScriptError:
+        reading = _in_pieces(recording, evidence, made, language)
     if progress is not None:
         progress(1.0)
     return reading
+
+
+def _found(recording: Recording, evidence: Evidence, text: str, language: str) -> Reading:
+    """Words in time, without those that were invented. ScriptError where they cannot be placed."""
+    reading = _aligned(recording, evidence, text, language)
+    invented = _invented(recording, reading)
+    if not invented:
+        return reading
+    kept = _without(reading, invented)
+    if not kept:
+        raise _nothing(recording)
+    return _aligned(recording, evidence, kept, language)
+
+
+def _in_pieces(recording: Recording, evidence: Evidence, made: Draft, language: str) -> Reading:
+    """Each piece by itself; one whose words do not fit it has none, and is told to be unread."""
+    phrases: list[Phrase] = []
+    unread: list[Span] = []
+    for start, end, text in made.pieces:
+        part, first = evidence.part(start, end)
+        samples = recording.samples[round(first * frontend.RATE) : round(end * frontend.RATE)]
+        own = replace(recording, samples=samples, duration=len(samples) / frontend.RATE)
+        try:
+            reading = _found(own, part, "\n".join(phrased(text)), language)
+        except (ScriptError, RecordingError):
+            unread += [Span(round(start, 4), round(end, 4))] if text.strip() else []
+            continue
+        phrases += [_later(p, first) for p in reading.phrases]
+        unread += [_moved(s, first) for s in reading.unread]
+    if not phrases:
+        raise _nothing(recording)
+    audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
+    return Reading(language, audio, tuple(phrases), unread=tuple(unread))
+
+
+def _later(phrase: Phrase, by: float) -> Phrase:
+    """The same so many seconds later, with all that is in it."""
+    words = tuple(
+        _moved(w, by, phones=tuple(_moved(p, by) for p in w.phones)) for w in phrase.words
+    )
+    return _moved(phrase, by, words=words)
+
+
+def _moved(one: Moved, by: float, **inner: Any) -> Moved:
+    times = {"start": round(one.start + by, 4), "end": round(one.end + by, 4)}
+    return msgspec.structs.replace(one, **times, **inner)
 
 
 def _aligned(recording: Recording, evidence: Evidence, text: str, language: str) -> Reading:

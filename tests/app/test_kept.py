@@ -14,6 +14,7 @@ from glyphos.app.model import settings
 from glyphos.app.sound.devices import SilentDevice
 from glyphos.errors import SaveError
 from glyphos.motion.perform import perform
+from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.speech.parts import Edge, Flat, Part
 from tests.app.harness import WindowCase
@@ -26,6 +27,17 @@ CUT = "glyphos.app.panels.lines.commands.cut_line"
 
 
 class Kept(WindowCase):
+    def test_a_production_is_opened_at_the_line_that_a_report_names(self) -> None:
+        other = copy_demo(self.folder / "other.glyphos")
+        self.window.productions.open(other, "05-mabel-hush")
+        self.idle()
+        self.assertEqual((self.document.folder.name, self.selection.slug), ("other.glyphos", "05-mabel-hush"))  # fmt: skip
+        self.window.productions.open(other, "03-pip-wind")
+        self.assertEqual(self.selection.slug, "03-pip-wind")
+        self.window.productions.open(other, "nobody")
+        self.assertEqual(self.selection.slug, "03-pip-wind")
+        self.assertIn("There is no line “nobody”", self.status)
+
     def test_typing_in_two_lines_is_two_steps(self) -> None:
         self.script.setPlainText("One.")
         self.selection.show("02-osric-door")

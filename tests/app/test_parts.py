@@ -182,6 +182,9 @@ class Pages(WindowCase):
         watch = Watch()
         self.application.installEventFilter(watch)
         self.addCleanup(self.application.removeEventFilter, watch)
+        self.assertEqual(
+            self.application.mouseButtons(), Qt.MouseButton.NoButton
+        )  # left by another test
         self.wait(lambda: not self.window.pages.missing, 20)
         self.assertEqual(opened, [])
         self.assertIs(self.application.focusWidget(), focus)

@@ -89,6 +89,25 @@ class WithoutScript(unittest.TestCase):
         self.assertNotIn("watching", r.text)
         self.assertIn("map", r.text)
 
+    def test_a_long_stretch_of_invented_words_spoils_no_others(self) -> None:
+        """What is made up of a foreign stretch cannot be said in it; all else is found where it is."""
+        clip = open_recording(DATA / "slt_hts-001.flac")
+        text, long = (DATA / "slt_hts-001.txt").read_text(), clip.duration
+        three = made_recording(np.concatenate([clip.samples] * 3))
+        babble = "I am going to do it. " * 60
+        pieces = tuple((k * long, (k + 1) * long, t) for k, t in enumerate((text, babble, text)))
+        made = Draft(f"{text}\n{babble}\n{text}", pieces=pieces)
+        r = listen_without_script(three, made=made)
+        alone = list(listen_without_script(clip, made=Draft(text)).words())
+        words = list(r.words())
+        self.assertEqual([w.text for w in words], 2 * [w.text for w in alone])
+        for found, own in zip(words[len(alone) :], alone, strict=True):
+            self.assertAlmostEqual(found.start, own.start + 2 * long, delta=0.03)
+            self.assertAlmostEqual(found.phones[-1].end, own.phones[-1].end + 2 * long, delta=0.03)
+        self.assertTrue(any(s.start <= 1.5 * long <= s.end for s in r.unread))
+        with self.assertRaisesRegex(RecordingError, "type the script"):
+            listen_without_script(clip, made=Draft(babble))
+
     def test_punctuation_makes_phrases(self) -> None:
         self.assertEqual(
             phrased("Mr. Hill left. Why? No one knew."), ["Mr. Hill left.", "Why?", "No one knew."]

@@ -58,19 +58,32 @@ class Productions(QObject):
 
     # ---- opening ----------------------------------------------------------------------------
 
-    def open(self, path: Path) -> None:
-        """Open a production folder, or bring in a recording, a table or a folder of recordings."""
+    def open(self, path: Path, line: str = "") -> None:
+        """Open a production folder at one of its lines, or bring in a recording, a table or a folder of recordings."""
         if is_production(path):
-            self.open_production(path)
+            self.open_production(path, line)
         else:
             self.add([path])
 
-    def open_production(self, folder: Path) -> None:
-        """Open a production; what is open stays until the other has been read."""
+    def open_production(self, folder: Path, line: str = "") -> None:
+        """Open a production; what is open stays until the other has been read. line: to be shown then."""
+
+        def take(store: Store) -> None:
+            if self._take(store) and line:
+                self._show(line)
+
         if self._c.document.is_open and self._c.document.folder.resolve() == folder.resolve():
+            if line:
+                self._show(line)
             return
-        self._c.jobs.submit(f"Opening {folder.stem}", lambda _: Store.open(folder), self._take,
+        self._c.jobs.submit(f"Opening {folder.stem}", lambda _: Store.open(folder), take,
                             scope=APPLICATION, name=OPENING, instead=True)  # fmt: skip
+
+    def _show(self, line: str) -> None:
+        if self._c.document.production.has(line):
+            self._c.selection.show(line)
+        else:
+            self._c.talk.fail(f"There is no line “{line}” in it; choose one in the list.")
 
     def _take(self, store: Store) -> bool:
         """Let the open production go and take over another."""

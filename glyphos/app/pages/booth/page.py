@@ -26,7 +26,7 @@ class BoothPage(Page):
         self._root.addWidget(self.saying)
         self._root.addWidget(self.recording)
         self._root.setChildrenCollapsible(False)
-        self._root.setSizes([370, 380])
+        self._root.setSizes([300, 450])
 
     def widget(self) -> QWidget:
         return self._root

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
+    QScrollArea,
     QVBoxLayout,
     QWidget,
 )
@@ -93,9 +94,15 @@ class Recording(QWidget):
         self.script.setFont(themes.serif(24))
         self.script.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.script.setAccessibleName("What is to be spoken")
+        page = QScrollArea()  # a long line is longer than any window
+        page.setWidgetResizable(True)
+        page.setFrameShape(QScrollArea.Shape.NoFrame)
+        page.setWidget(self.script)
+        page.setAccessibleName("Script to be spoken")
         self.level = LevelBar(theme)
         self.microphone = QComboBox()
         self.microphone.setAccessibleName("Microphone")
+        self.microphone.setToolTip("What is recorded; “a file instead” is the stand-in, which plays one as if it were spoken")  # fmt: skip
         self.count_in = QDoubleSpinBox()
         self.count_in.setAccessibleName("Count-in")
         self.count_in.setRange(0, 10)
@@ -126,7 +133,7 @@ class Recording(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 18, 30, 14)
         column.setSpacing(8)
-        for widget, stretch in ((heading, 0), (self.who, 0), (self.script, 2), (self.level, 0)):
+        for widget, stretch in ((heading, 0), (self.who, 0), (page, 2), (self.level, 0)):
             column.addWidget(widget, stretch)
         column.addLayout(row)
         column.addWidget(self.said)
@@ -158,7 +165,7 @@ class Recording(QWidget):
         self.microphone.clear()
         for name in device_names():
             self.microphone.addItem(name, name)
-        self.microphone.addItem(f"{STAND_IN}: plays a file as if it were spoken", STAND_IN)
+        self.microphone.addItem("a file instead", STAND_IN)
 
     def refresh(self) -> None:
         """The line that is shown, and its takes."""

@@ -58,7 +58,10 @@ class Saying(QWidget):
         self.voice = VoiceBox()
         self.command = QLineEdit()
         self.command.setAccessibleName("Voice command")
-        self.command.setPlaceholderText("ours; or a command that reads text and writes WAV")
+        self.command.setPlaceholderText("ours, or a command")
+        self.command.setToolTip(
+            "A command that reads text and writes WAV, for a voice that is not ours"
+        )
         self.scene = QCheckBox("and a s&cene of them")
         self.scene.setToolTip("The lines in a new scene, with natural gaps")
         self.hear_button = QPushButton("&Hear it")

@@ -33,7 +33,7 @@ class VoiceBox(QWidget):
             self.kind.addItem(text, kind)
         self.language = QLineEdit()
         self.language.setAccessibleName("Language of the voice")
-        self.language.setPlaceholderText("as the line's")
+        self.language.setPlaceholderText("the line’s")
         self.language.setToolTip("A code such as en, it, pt-br; empty: the line's own")
         self.language.setMaximumWidth(110)
         form = QFormLayout(self)
