@@ -23,9 +23,10 @@ import soundfile
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
 
-from bench_batch import batch, booth, live
+from bench_batch import batch, booth
 from bench_characters import drawings, heads
 from bench_faces import faces
+from bench_live import live
 from bench_movie import movie
 from bench_scene import scene
 from bench_tools import DEMO, LOG, bare_window, best, steps

@@ -1,9 +1,7 @@
-"""Figures of many lines, of the Booth and of the live mouth, for `make bench`."""
+"""Figures of many lines and of the Booth, for `make bench`."""
 
 from __future__ import annotations
 
-import json
-import socket
 import sys
 import tempfile
 import time
@@ -75,30 +73,4 @@ def booth() -> None:
         took.append(1000 * (time.perf_counter() - began))
     print(
         f"placeholder voice: sound and times of a line in {np.median(took):.0f} ms, 95 % within {np.percentile(took, 95):.0f}"
-    )
-
-
-def live() -> None:
-    """Recordings in real time: sound to packet, share of a core, nothing left out."""
-    from glyphos.booth.microphone import StandInMicrophone
-    from glyphos.live.face import LiveFace
-    from glyphos.live.sending import Datagrams
-
-    receiver = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
-    receiver.bind(("127.0.0.1", 0))
-    receiver.settimeout(2)
-    spoken = StandInMicrophone(DATA / "slt_hts-004.flac")
-    face = LiveFace(lambda: spoken, [Datagrams(receiver.getsockname(), osc=False)])
-    face.start()
-    time.sleep(1)
-    began, cpu = time.perf_counter(), time.process_time()
-    numbers = []
-    while time.perf_counter() - began < 8:
-        numbers.append(json.loads(receiver.recv(65_536))["number"])
-    share = (time.process_time() - cpu) / (time.perf_counter() - began)
-    middle, most = face.health.late
-    face.close()
-    gaps = int(np.count_nonzero(np.diff(numbers) != 1))
-    print(
-        f"live: sound to packet {middle:.0f} ms, 95 % within {most:.0f}; {share:.2f} of a core; {gaps} gaps in {len(numbers)} packets"
     )

@@ -319,6 +319,22 @@ class Shots:
         self.window.commands.do("booth-record")
         settle(self.application, 1.4)
 
+    def live(self) -> None:
+        """A voice moves the face while it is recorded to become a line."""
+        self.context.preferring.set(theme="night")
+        self.show("03-pip-wind")
+        self.window.show_page("booth")
+        page = self.window.pages["booth"]
+        folder = Path(self.context.document.folder)
+        spoken = StandInMicrophone(folder / "audio" / "01-mabel-beam.flac")
+        page.recording.make_microphone = lambda: spoken
+        page.saying.text.setPlainText("")
+        self.window.commands.do("booth-live")
+        page.recording.live.keep.click()
+        settle(self.application, 2.0)
+        values = self.context.tracking.values
+        self.finish(lambda: values().get("lips_part", 0.0) > 0.4, 5.0)
+
     def palette(self) -> None:
         self.show("01-mabel-beam")
         self.window.commands.do("shortcuts")
@@ -326,7 +342,7 @@ class Shots:
 
 PLAIN = (
     "score_paper", "score_night", "score_large", "unheard", "loupe", "lines", "in_drawings", "drawings_chart",
-    "exposure_sheet", "life_and_mood", "curves", "characters_page", "scene", "proof", "handoff", "booth",
+    "exposure_sheet", "life_and_mood", "curves", "characters_page", "scene", "proof", "handoff", "booth", "live",
 )  # fmt: skip
 STAGE = ("face_views", "report")  # without the window
 DIALOGS = ("palette",)

@@ -33,7 +33,8 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
     application.setApplicationName("glyphos")
     application.setOrganizationName("glyphos")
     application.setDesktopFileName("glyphos")
-    application.setStyle("Fusion")
+    if application.style().objectName() != "fusion":  # or all that was ever shown is dressed anew
+        application.setStyle("Fusion")
     theme.load_fonts()
     font = theme.sans(10)
     font.setPointSizeF(application.font().pointSizeF() if existing is None else 10)

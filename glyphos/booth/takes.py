@@ -42,7 +42,8 @@ class Take:
 
 
 def _header(size: int) -> bytes:
-    """Of a mono WAV of 24 bits with `size` bytes of samples."""
+    """Of a mono WAV of 24 bits with `size` bytes of samples; it can tell of four gigabytes at most."""
+    size = min(size, 0xFFFF_FFFF - 36)
     return struct.pack("<4sI4s4sIHHIIHH4sI", b"RIFF", 36 + size, b"WAVE", b"fmt ", 16, 1, 1, RATE, RATE * 3, 3, 24,
                        b"data", size)  # fmt: skip
 

@@ -31,16 +31,20 @@ def live(
     life: Annotated[float, typer.Option(help="Blinks, gaze and head: 0 to 2.")] = 1.0,
     seed: Annotated[int, typer.Option(help="Another life.")] = 0,
     seconds: Annotated[float, typer.Option(help="End after so long; 0: with Ctrl+C, or the recording.")] = 0.0,
-    record: Annotated[Path | None, typer.Option(help="Keep the sound as a take in this production, under the line “live”.")] = None,
+    record: Annotated[Path | None, typer.Option(help="Keep the sound as a new line of this production.")] = None,
 ) -> None:  # fmt: skip
     """Drive a face from running sound: about a tenth of a second from sound to packet."""
+    from ..booth.kept import LIVE
     from ..live.face import Controls, LiveFace
     from ..live.sending import Datagrams, SendingError, Web, address_of
+    from ..production.store import Store
 
     if not 1 <= rate <= 100:
         raise typer.BadParameter("--rate is between 1 and 100")
     if not 0 <= articulation <= 2 or not 0 <= jaw_reach <= 2 or not 0 <= life <= 2:
         raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
+    if record is not None:
+        Store.open(record).close()  # it is said now if there is none
     sinks: list[Sink] = []
     if osc:
         sinks.append(Datagrams(address_of(osc, OSC), osc=True))
@@ -56,7 +60,7 @@ def live(
     face = LiveFace(make, sinks, controls=controls, rate=rate, seed=seed, worn=_worn(character))
     face.start()
     if record is not None:
-        face.begin_take(record, "live")
+        face.begin_take(record, LIVE)
     until = seconds or long
     began, told = time.monotonic(), ""
     try:
@@ -73,8 +77,25 @@ def live(
         take = face.close()
     middle, most = health.late
     messages.print(f"{health.packets} packets in {health.seconds:.1f} s; sound to packet {middle:.0f} ms, 95 % within {most:.0f}", markup=False)  # fmt: skip
-    if take is not None:
-        messages.print(f"written to {take.path}", markup=False)
+    if take is not None and record is not None:
+        _line(record, take.path)
+
+
+def _line(folder: Path, path: Path) -> None:
+    from ..booth.kept import lines_of, settle
+    from ..production.store import Store
+
+    store = Store.open(folder)
+    try:
+        made = lines_of(store.production, [path])
+        store.keep(store.production.added(made.lines))
+        for line in made.lines:
+            settle(folder, line.slug, path)
+            messages.print(f"{line.slug}: a line now, {line.duration:.1f} s", markup=False)
+        for refusal in made.refused:
+            messages.print(f"{refusal} It is kept as {path}.", markup=False)
+    finally:
+        store.close()
 
 
 def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:

@@ -19,9 +19,10 @@ from numpy.typing import NDArray
 from ..booth.microphone import RATE as MICROPHONE
 from ..booth.microphone import Microphone
 from ..booth.takes import Take, TakeWriter
-from .estimate import CHANNELS
+from .ear import CHANNELS
 from .hearing import Heard, Hearing
 from .living import Living, Pitch
+from .lower import DELAY, Lower
 from .sending import Sink
 
 Floats = NDArray[np.float32]
@@ -30,6 +31,7 @@ BLOCK = 160
 USUAL = 60  # packets a second
 KEPT = 2000  # latencies that are remembered
 AGAIN = 1.0  # seconds until a microphone that went away is asked for again
+EASE = 0.2  # share of the way to rest, or back, that a mouth which is muted goes in each 10 ms
 
 
 @dataclass(frozen=True)
@@ -64,19 +66,19 @@ class LiveFace:
         rate: float = USUAL, seed: int = 0, worn: Callable[[Mapping[str, float]], Mapping[str, float]] | None = None,
         clock: Callable[[], float] = time.monotonic,
     ) -> None:  # fmt: skip
-        import soxr
-
         self.controls = controls or Controls()
         self.values: dict[str, float] = {}
         self._make, self._sinks, self._worn, self._clock = microphone, list(sinks), worn, clock
         self._every = HEARD / rate
-        self._down = soxr.ResampleStream(MICROPHONE, HEARD, 1, dtype="float32")
+        self._lower, self._open = Lower(), 0.0
         self._hearing, self._pitch, self._living = Hearing(), Pitch(), Living(seed)
         self._blocks: queue.Queue[tuple[Floats, float] | None] = queue.Queue()
         self._rest, self._came, self._done = np.zeros(0, np.float32), 0.0, 0
         self._due, self._number = 0.0, 0
         self._late: list[float] = []
+        self.stamp = 0.0  # by the clock: when the sound was said that `values` show
         self._problem, self._over, self._calibrating = "", threading.Event(), threading.Event()
+        self._turn = threading.Lock()  # a microphone is taken up or let go, not both at once
         self._take: TakeWriter | None = None
         self._microphone: Microphone | None = None
         self._thread = threading.Thread(target=self._work, daemon=True, name="live")
@@ -92,8 +94,9 @@ class LiveFace:
     def close(self) -> Take | None:
         """End it; a recording that runs is kept."""
         self._over.set()
-        if self._microphone is not None:
-            self._microphone.stop()
+        with self._turn:
+            if self._microphone is not None:
+                self._microphone.stop()
         self._blocks.put(None)
         if self._thread.is_alive():
             self._thread.join(5)
@@ -113,13 +116,16 @@ class LiveFace:
 
     def _again(self) -> None:
         while not self._over.wait(AGAIN):
-            try:
-                microphone = self._make()
-                microphone.start(self._heard, self._lost)
-            except Exception:  # not there yet
-                continue
-            self._microphone, self._problem = microphone, ""
-            return
+            with self._turn:
+                if self._over.is_set():
+                    return
+                try:
+                    microphone = self._make()
+                    microphone.start(self._heard, self._lost)
+                except Exception:  # not there yet
+                    continue
+                self._microphone, self._problem = microphone, ""
+                return
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew, from the next seconds."""
@@ -131,6 +137,11 @@ class LiveFace:
         """Keep what comes from now on, as a take of a line."""
         self._take = TakeWriter(folder, slug)
 
+    @property
+    def take(self) -> Path | None:
+        """Where what comes is being kept."""
+        return self._take.path if self._take is not None else None
+
     def end_take(self) -> Take | None:
         take, self._take = self._take, None
         return take.close() if take is not None else None
@@ -139,21 +150,28 @@ class LiveFace:
 
     def _work(self) -> None:
         while (item := self._blocks.get()) is not None:
-            block, came = item
-            if self._calibrating.is_set():
-                self._calibrating.clear()
-                self._hearing.calibrate()
-            low = self._down.resample_chunk(block)
-            self._rest = np.concatenate([self._rest, low])
-            self._came += len(block) / MICROPHONE
-            while len(self._rest) >= BLOCK:
-                piece, self._rest = self._rest[:BLOCK], self._rest[BLOCK:]
-                hertz = self._pitch.push(piece)
-                for heard in self._hearing.push(piece):
-                    self._show(heard, hertz, came)
+            try:
+                self._take_in(*item)
+            except Exception as error:  # of one block; the next may do
+                self._problem = (
+                    f"A moment could not be shown ({error}); what follows is tried again."
+                )
 
-    def _show(self, heard: Heard, hertz: float, came: float) -> None:
-        self.values = self._made(heard, hertz)
+    def _take_in(self, block: Floats, came: float) -> None:
+        if self._calibrating.is_set():
+            self._calibrating.clear()
+            self._hearing.calibrate()
+        self._rest = np.concatenate([self._rest, self._lower.push(block)])
+        self._came += len(block) / MICROPHONE
+        while len(self._rest) >= BLOCK:
+            piece, self._rest = self._rest[:BLOCK], self._rest[BLOCK:]
+            said = came - len(self._rest) / HEARD - DELAY - self._hearing.delay
+            hertz = self._pitch.push(piece)
+            for heard in self._hearing.push(piece):
+                self._show(heard, hertz, said)
+
+    def _show(self, heard: Heard, hertz: float, said: float) -> None:
+        self.values, self.stamp = self._made(heard, hertz), said
         self._done += BLOCK
         if self._done < self._due:
             return
@@ -165,13 +183,16 @@ class LiveFace:
         shown = self._worn(self.values) if self._worn is not None else self.values
         for sink in self._sinks:
             sink.send(shown, self._number, seconds)
-        self._late.append(self._clock() - came + self._hearing.delay)
+        self._late.append(self._clock() - said)
         del self._late[:-KEPT]
 
     def _made(self, heard: Heard, hertz: float) -> dict[str, float]:
         controls = self.controls
         still = controls.mute or heard.speech < controls.gate
-        strength = np.full(len(CHANNELS), 0.0 if still else controls.articulation)
+        self._open += ((not still) - self._open) * EASE
+        if still and self._open < 0.01:
+            self._open = 0.0
+        strength = np.full(len(CHANNELS), controls.articulation * self._open)
         strength[0] *= controls.jaw_reach
         mouth = np.clip(heard.values * strength, -1.0, 1.0)
         self._living.strength = controls.life
@@ -185,4 +206,5 @@ class LiveFace:
         late = np.array(self._late or [0.0]) * 1000
         behind = self._blocks.qsize() * 0.01
         middle, most = np.percentile(late, [50, 95])
-        return Health(self._came, self._number, (float(middle), float(most)), behind, self._problem)
+        problem = self._problem or (self._take.problem if self._take is not None else "")
+        return Health(self._came, self._number, (float(middle), float(most)), behind, problem)

@@ -17,13 +17,14 @@ from ..speech import frontend as offline
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
-Side = tuple[bool, float, float, float, float, float, float, float]
+Side = tuple[float, float, float, float, float, float, float, Floats]
 HOP, WINDOW, NFFT = offline.HOP, offline.WINDOW, offline.NFFT
 AHEAD = 3  # frames that double deltas look ahead
 DELAY = (
     WINDOW // 2 / offline.RATE + AHEAD * HOP / offline.RATE
 )  # seconds, sample in to features out
 DB = 10 / np.log(10)
+LOUDEST = 1.0  # of samples: full scale
 # Of speech frames, over the voices that everything here was set on (normalised as offline; the first is level).
 GENERIC = np.array([59.9, 7.4, 1.1, 12.6, -4.6, 0.2, 0.0, -1.5, -4.5, -2.9, 2.5, 0.7, 1.4])
 MEMORY, PRIOR, PRIOR_LEVEL = (
@@ -46,13 +47,12 @@ BIAS, OPENS, CLOSES, RANGE, HANG = (
 
 @dataclass(frozen=True)
 class Frame:
-    """What is known of a frame: streams (13,) three times; and of the newest frame, AHEAD later: gate, level (dB
+    """What is known of a frame: streams (13,) three times; and of the newest frame, AHEAD later: level (dB
     over the floor in the clearest bands), loudness against the speaker's own, low and high bands over their floors,
     centroid 0..1, peak of the level, and how much noise is taken off 0..1 (then and in the frame itself)."""
 
     index: int
     streams: tuple[Floats, Floats, Floats]
-    gate: bool
     level: float
     loud: float
     low: float
@@ -61,6 +61,7 @@ class Frame:
     peak: float
     noisy: float
     own_noisy: float  # of the frame itself
+    fresh: Floats  # (38,): of the newest frame cepstra, mean taken off, and bands over their floors, tens of dB
 
     @property
     def newest(self) -> tuple[float, float, float, float, float, float]:
@@ -95,6 +96,9 @@ class Front:
 
     def push(self, block: Floats) -> list[Frame]:
         """Frames that are complete with these samples."""
+        block = np.nan_to_num(
+            np.clip(block, -LOUDEST, LOUDEST)
+        )  # what is no number would stay for ever
         while len(self._dither) < len(block):  # of the last bit, the same whatever the blocks
             new = (self._random.random(HOP, np.float32) - np.float32(0.5)) / np.float32(16384)
             self._dither = np.concatenate([self._dither, new])
@@ -140,8 +144,8 @@ class Front:
             self.own += (self._loud - self.own) * (0.005 + 0.05 / (1 + self._spoken / 20))
             self._spoken += 1
         self._cep.append(cep)
-        self._side.append((self._open, level, self._loud - self.own, float(over[:4].mean()), float(over[13:].mean()),
-                           centroid, self._peak, noisy))  # fmt: skip
+        self._side.append((level, self._loud - self.own, float(over[:4].mean()), float(over[13:].mean()),
+                           centroid, self._peak, noisy, np.asarray(over / 10, np.float32)))  # fmt: skip
 
     def _followed(self, logs: Array) -> Array:
         """A 15th percentile of each band that follows: steps up and down in this ratio, quicker at first."""
@@ -173,11 +177,11 @@ class Front:
                 np.asarray(c[3] - self.mean, np.float32), np.asarray(c[5] - c[1], np.float32),
                 np.asarray((c[6] - c[2]) - (c[4] - c[0]), np.float32),
             )  # fmt: skip
-            gate, level, loud, low, high, centroid, peak, noisy = self._side[
-                min(t + AHEAD, len(self._side) - 1)
-            ]
+            level, loud, low, high, centroid, peak, noisy, bands = self._side[t + AHEAD]
+            fresh = np.concatenate([np.asarray(c[6] - self.mean, np.float32), bands])
             frames.append(
-                Frame(self._out, streams, gate, level, loud, low, high, centroid, peak, noisy, self._side[t][7])
+                Frame(self._out, streams, level, loud, low, high, centroid, peak, noisy,
+                      self._side[t][6], fresh)
             )  # fmt: skip
             self._out += 1
             if t > AHEAD + 2:

@@ -8,19 +8,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..speech.acoustic import load_model
-from .estimate import Net, Speech, Table, learned, states_of
+from .ear import LAG, Ear
 from .front import DELAY, Frame, Front
-from .loop import SCALE, Loop
+from .loop import Closing
 from .mouth import Mouth
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
-BLEND = 0.35  # share of the table's estimate beside the net's
+SURE = 6.0  # most log odds of speech
+# Lips are shut by what the ear and the loop over phones say together, in log odds; in noise the ear knows better.
+TOGETHER, EAGER = 0.5, 1.0  # share of the loop, and what is added
 
 
 @dataclass(frozen=True)
 class Heard:
-    """One frame: values of `estimate.CHANNELS`, whether somebody speaks (log odds), how loud against their own, dB."""
+    """One frame: values of `ear.CHANNELS`, whether somebody speaks (log odds), how loud against their own, dB."""
 
     values: Array
     speech: float
@@ -31,12 +33,9 @@ class Hearing:
     """`push` takes mono samples at 16 kHz and gives one Heard for each 10 ms that is complete."""
 
     def __init__(self) -> None:
-        lag = learned().lag
-        self.delay = DELAY + 0.01 * lag  # seconds from a sample to its value
-        self._front, self._speech, self._net = Front(), Speech(), Net()
-        self._loop, self._table, self._mouth = Loop(lag), Table(lag), Mouth()
+        self.delay = DELAY + 0.01 * LAG  # seconds from a sample to its value
+        self._front, self._ear, self._closing, self._mouth = Front(), Ear(), Closing(LAG), Mouth()
         self._model = load_model()
-        self._silence = states_of("SIL", "+NSN+", "+SPN+")
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""
@@ -47,18 +46,11 @@ class Hearing:
         return [self._frame(f) for f in self._front.push(block)]
 
     def _frame(self, frame: Frame) -> Heard:
-        odds = self._speech.push(frame)
         first, second, third = frame.streams
         scores = self._model.score((first[None], second[None], third[None]))[0]
-        scores[self._silence] -= odds / SCALE
-        posteriors = self._loop.push(scores)
-        silence = posteriors[:, self._silence].sum(axis=1)
-        table, shut = self._table.push(posteriors)
-        values, own = self._net.push(frame, posteriors, odds)
-        noisy = (
-            0.5 * frame.own_noisy
-        )  # in noise the learned detector finds more than the posteriors do
-        shut = (1 - noisy) * shut + noisy / (1 + float(np.exp(-own)))
-        mixed = (1 - BLEND) * values + BLEND * table
-        made = self._mouth.step(mixed, shut, float(silence[0]), float(silence[-1]), odds)
-        return Heard(made, odds, frame.loud)
+        values, shut, speech = self._ear.push(frame, scores)
+        clear = 1.0 - frame.own_noisy
+        share = TOGETHER * clear
+        shut = (1 - share) * shut + share * self._closing.push(scores) + EAGER * clear
+        speech = float(np.clip(speech, -SURE, SURE))
+        return Heard(self._mouth.step(values, shut, speech), speech, frame.loud)

@@ -96,3 +96,22 @@ class Loop:
                 beta /= beta.max()
         out += [out[-1]] * (self.lag + 1 - len(out))  # at the very start
         return np.stack(out[::-1])
+
+
+class Closing:
+    """`push` takes the scores of a frame and gives the log odds, of the frame `lag` earlier, that lips are shut: that
+    it is a p, b or m, by the loop, over a few frames around it."""
+
+    def __init__(self, lag: int, *, wide: float = 1.5, back: int = 10) -> None:
+        model = load_model()
+        self._loop = Loop(lag)
+        self._shut = np.array([3 * model.index(p) + k for p in ("P", "B", "M") for k in range(3)])
+        self._window = np.exp(-0.5 * (np.arange(-back, lag + 1) / wide) ** 2)
+        self._window /= self._window.sum()
+        self._past = np.zeros(back)
+
+    def push(self, scores: Floats) -> float:
+        new = self._loop.push(scores)[:, self._shut].sum(axis=1)
+        p = float(np.clip(self._window @ np.concatenate([self._past, new]), 1e-4, 1 - 1e-4))
+        self._past = np.append(self._past[1:], new[0])
+        return float(np.log(p / (1 - p)))

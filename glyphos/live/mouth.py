@@ -5,19 +5,19 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from .estimate import CHANNELS, JAW, PART, PRESS
+from .ear import CHANNELS, JAW, PART, PRESS
 
 Array = NDArray[np.float64]
 STEP = 0.01  # seconds
 LOW = np.array([-1.0 if c in ("lips_wide", "tongue_front") else 0.0 for c in CHANNELS])
-SHUT, AGAIN = 0.42, 0.25  # probability at which lips shut, and under which they are let go
+SHUT, AGAIN = -0.3, -1.1  # log odds at which lips shut, and under which they are let go
 RISE, FALL, HOLD = 3, 5, 2  # frames from open to shut, back, and shut at least
-QUIET, DOUBT, SPAN = (
-    0.5,
-    1.0,
+WAIT, WAKE, REST = (
     9,
-)  # what counts as silence: probability, mean log odds of speech over frames
-WAIT, WAKE = 9, 0.4  # frames of silence until rest, and its probability under which the mouth wakes
+    1.0,
+    0.0,
+)  # frames of silence until rest; log odds of speech that wake it, and under which it is silence
+SPAN = 3  # frames over which those are averaged
 SETTLE, START = 0.020, 0.010  # seconds of going to rest, and of leaving it
 TAU = 0.006 * np.array(
     [1.3, 1.0, 1.3, 1.3, 1.0, 1.0, 1.2, 1.0, 1.0, 1.2, 1.2]
@@ -34,11 +34,9 @@ class Mouth:
         self._silent, self._awake = 99, False
         self._act, self._act_v = np.zeros(1), np.zeros(1)
 
-    def step(
-        self, estimate: Array, shut: float, silence: float, ahead: float, odds: float
-    ) -> Array:
-        """ahead: silence as the newest frames have it; odds: log odds of speech there."""
-        self._wake(silence, ahead, odds)
+    def step(self, estimate: Array, shut: float, speech: float) -> Array:
+        """shut, speech: log odds that lips are shut, and that somebody speaks."""
+        self._wake(speech)
         pace = 1 / (START if self._awake else SETTLE)
         self._act, self._act_v = _follow(self._act, self._act_v, np.array([float(self._awake)]), np.array([pace]))  # fmt: skip
         act = float(np.clip(self._act[0], 0.0, 1.0))
@@ -53,13 +51,13 @@ class Mouth:
         made[PRESS] = max(made[PRESS], 0.5 * closed * act)
         return np.asarray(made + 0.0)
 
-    def _wake(self, silence: float, ahead: float, odds: float) -> None:
-        self._odds = [*self._odds[1:], odds]
+    def _wake(self, speech: float) -> None:
+        self._odds = [*self._odds[1:], speech]
         sure = sum(self._odds) / SPAN
-        self._silent = self._silent + 1 if silence > QUIET or sure < DOUBT else 0
+        self._silent = self._silent + 1 if sure < REST else 0
         if self._silent > WAIT:
             self._awake = False
-        elif ahead < WAKE and sure > DOUBT:
+        elif sure > WAKE:
             self._awake = True
 
     def _close(self, shut: float) -> None:

@@ -19,7 +19,7 @@ from .align import AlignedSound, Alignment, Evidence, align, speech_between
 from .constrained import Placed
 from .espeak import voice_for
 from .hearing import hear
-from .languages import english
+from .languages import check_letters, english
 from .lexicon import Lexicon, Pronounced, pronounce
 from .parts import with_words
 from .phones import Unit
@@ -88,6 +88,12 @@ def place(
     """Find parsed `phrases` in a recording that has been heard already."""
     words = [w for p in phrases for w in p.words]
     pronounced = pronounce(words, language=language, lexicon=lexicon)
+    spelt = [
+        w.text
+        for w, p in zip(words, pronounced, strict=True)
+        if p.source == "letters" and not w.language
+    ]
+    check_letters(" ".join(spelt), language)
     alignment = _aligned(recording, evidence, [p.alternatives for p in pronounced], progress)
     if check:
         _check_belonging(alignment, language)

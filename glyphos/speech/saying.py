@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from ..errors import LanguageError, ScriptError
 from . import ipa
 from .espeak import Spoken, speak, voice_for
-from .languages import base
+from .languages import base, check_letters
 from .phones import Unit, diphthongs, nearest
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
 from .script import ScriptPhrase, ScriptWord, parse_script, read_aloud
@@ -88,6 +88,7 @@ def say(
     text, words = _written(phrases)
     if not any(c.isalnum() for c in text):
         raise ScriptError("There is nothing to say in this text; type words.")
+    check_letters(text, tongue)
     spoken = speak(
         text, language=tongue, pitch=voice.pitch, speed=voice.pace, variant=voice.kind, range_=round(99 * voice.energy),
         volume=round(60 + 80 * voice.energy),

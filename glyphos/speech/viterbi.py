@@ -18,10 +18,12 @@ from .graph import Graph
 Array = NDArray[np.float32]
 Ints = NDArray[np.int32]
 Doubles = NDArray[np.float64]
+Codes = NDArray[np.uint8] | NDArray[np.uint16]
 
 WINDOW = 1400  # states kept around the best one
-COMMIT = 3000  # frames between tracebacks on long recordings, to bound memory
-LAG = 1500
+COMMIT = 30_000  # frames that are decided at once on recordings over ten minutes, to bound memory
+LAG = 30_000  # frames that are looked at beyond those
+TOLD = 3000  # frames between two tellings of progress
 BAND = 9
 ACOUSTIC_SCALE = 0.15
 BLOCK = 20_000  # frames of forward–backward worked out at once, to bound memory
@@ -38,25 +40,74 @@ def best_path(
     first = np.unique(np.concatenate([starts, later]))
     value[first] = scores[0, graph.senone[first]]
     path = np.zeros(frames, np.int32)
-    trace: list[tuple[int, Ints]] = []
+    trace = _Trace(graph)
     base = 0  # frame of the first kept trace row
     low, high = 0, min(states, window)  # the states outside are at −∞
     for t in range(1, frames):
         best = low + int(np.argmax(value[low:high]))
         low, high = _window(best, states, window)
-        trace.append((low, _advance(graph, value, scores[t], low, high)))
-        if t % COMMIT == 0 and progress is not None:
+        trace.add(low, _advance(graph, value, scores[t], low, high))
+        if t % TOLD == 0 and progress is not None:
             progress(t / frames)
         if len(trace) >= COMMIT + LAG:
             leading = low + int(np.argmax(value[low:high]))
-            _trace_back(trace, leading, path, base)
-            del trace[:COMMIT]
+            trace.follow(leading, path, base)
+            # Only what comes from there goes on, or the parts of the path would not meet
+            others = trace.ancestors(COMMIT) != path[base + COMMIT]
+            value[low:high][others] = -np.inf
+            trace.forget(COMMIT)
             base += COMMIT
     end = int(graph.final[np.argmax(value[graph.final])])
     if not np.isfinite(value[end]):
         end = int(np.argmax(value))
-    _trace_back(trace, end, path, base)
+    trace.follow(end, path, base)
     return path
+
+
+class _Trace:
+    """Where each state came from, a frame a row: 0 from itself, 1 from the one before, else by which of its
+    entries (from 2 on)."""
+
+    def __init__(self, graph: Graph) -> None:
+        self._graph = graph
+        self._rows: list[tuple[int, Codes]] = []
+        self._entry = np.zeros(
+            len(graph.senone) + 1, np.int32
+        )  # of a state, its place among entries
+        self._entry[graph.entries] = np.arange(len(graph.entries))
+
+    def __len__(self) -> int:
+        return len(self._rows)
+
+    def add(self, low: int, codes: Codes) -> None:
+        self._rows.append((low, codes))
+
+    def forget(self, count: int) -> None:
+        del self._rows[:count]
+
+    def _before(self, row: int, states: Ints) -> Ints:
+        """The states from which these came."""
+        low, codes = self._rows[row]
+        code = codes[states - low].astype(np.int32)
+        entered = self._graph.entry_from[self._entry[states], np.maximum(code - 2, 0)]
+        return np.where(code < 2, states - code, entered).astype(np.int32)
+
+    def follow(self, end: int, path: Ints, base: int) -> None:
+        """Write the path that ends there; `base`: the frame before the first row."""
+        state = np.array([end], np.int32)
+        for row in range(len(self._rows) - 1, -1, -1):
+            path[base + row + 1] = state[0]
+            state = self._before(row, state)
+        path[base] = state[0]
+
+    def ancestors(self, frame: int) -> Ints:
+        """For each state of the last row the one that it comes from, `frame` rows after the first kept."""
+        low, codes = self._rows[-1]
+        states = np.arange(low, low + len(codes), dtype=np.int32)
+        for row in range(len(self._rows) - 1, frame - 1, -1):
+            low, codes = self._rows[row]
+            states = self._before(row, np.clip(states, low, low + len(codes) - 1))
+        return states
 
 
 def _reachable_at_start(graph: Graph) -> NDArray[np.bool_]:
@@ -71,8 +122,8 @@ def _window(best: int, states: int, window: int) -> tuple[int, int]:
     return low, low + window
 
 
-def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> Ints:
-    """One frame of Viterbi within states `low` to `high`; returns each one's predecessor."""
+def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> Codes:
+    """One frame of Viterbi within states `low` to `high`; how each was reached, as `_Trace` has it."""
     stay = value[low:high] + graph.stay[low:high]
     before = np.empty(high - low, np.float32)
     before[1:] = value[low : high - 1]
@@ -80,8 +131,8 @@ def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> I
     before += graph.advance[low:high]
     moved = before > stay
     new = np.where(moved, before, stay)
-    index = np.arange(low, high, dtype=np.int32)
-    source = index - moved
+    few = graph.entry_from.shape[1] < 254
+    code: Codes = moved.astype(np.uint8) if few else moved.astype(np.uint16)
     a, b = np.searchsorted(graph.entries, (low, high))
     entered = value[graph.entry_from[a:b]] + graph.entry_cost[a:b]
     pick = entered.argmax(axis=1)
@@ -90,22 +141,13 @@ def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> I
     at = graph.entries[a:b] - low
     better = amount > new[at]
     new[at[better]] = amount[better]
-    source[at[better]] = graph.entry_from[a:b][rows, pick][better]
+    code[at[better]] = pick[better] + 2
     new += frame[graph.senone[low:high]]
     margin = high - low  # the window moves by less than its own width
     value[max(0, low - margin) : low] = -np.inf
     value[high : high + margin] = -np.inf
     value[low:high] = new
-    return source
-
-
-def _trace_back(trace: list[tuple[int, Ints]], end: int, path: Ints, base: int) -> None:
-    state = end
-    for t in range(len(trace), 0, -1):
-        path[base + t] = state
-        low, source = trace[t - 1]
-        state = int(source[state - low])
-    path[base] = state
+    return code
 
 
 def expected_changes(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -10,9 +11,11 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from glyphos.booth.kept import left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import takes_of
 from glyphos.production.production import Production
+from glyphos.production.store import Store
 from tests.app.harness import WindowCase
 
 DATA = Path(__file__).parents[1] / "data"
@@ -64,6 +67,7 @@ class Saying(Booth):
         scene = next(s for s in self.document.production.scenes if s.slug == "said")
         clips = sorted((c.start, c.line) for lane in scene.lanes for c in lane.clips)
         self.assertEqual([line for _, line in clips], [x.slug for x in lines])
+        self.assertEqual(self.context.scenery.slug, "said")
         self.assertIsNotNone(self.current.motion)  # the face speaks at once
         self.window.commands.do("undo")
         self.assertEqual(len(self.document.production.lines), count)
@@ -198,6 +202,55 @@ class Speaking(Booth):
         self.window.commands.do("booth-live")
         self.assertIsNone(self.context.tracking.live)
         self.assertEqual(self.context.tracking.values(), {})
+
+    def test_what_was_left_of_a_live_session_is_offered_and_brought_in(self) -> None:
+        live = self.recording.live
+        self.assertFalse(live.bring.isVisible())
+        count = len(self.document.production.lines)
+        folder = self.document.folder
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-live")
+        live.keep.click()
+        self.wait(lambda: self.context.tracking.live.health.seconds > 1.0)
+        other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
+        Store.create(other, name="Other").close()
+        self.window.productions.open(other)
+        self.idle()
+        self.assertEqual(self.document.production.lines, ())
+        self.wait(lambda: not live.keep.isChecked())
+        self.assertEqual(len(left(folder)), 1)
+        self.assertFalse(live.bring.isVisible())
+        live.keep.click()  # into the new one, and then the tracker is taken by another
+        self.wait(lambda: self.context.tracking.live.health.seconds > 2.0)
+        self.context.tracking.close()
+        self.assertIn("(1)", live.bring.text())
+        live.bring.click()
+        self.wait(lambda: len(self.document.production.lines) == 1)
+        self.idle()
+        self.assertFalse(live.bring.isVisible())
+        self.window.productions.open(folder)
+        self.idle()
+        self.assertEqual(len(self.document.production.lines), count)
+        self.wait(lambda: "(1)" in live.bring.text())
+        live.bring.click()
+        self.wait(lambda: len(self.document.production.lines) == count + 1)
+        self.assertEqual(left(folder), [])
+        self.assertEqual(len(takes_of(folder, self.line.slug)), 1)
+
+    def test_without_a_line_the_face_speaks_too(self) -> None:
+        other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
+        Store.create(other, name="Other").close()
+        self.window.productions.open(other)
+        self.idle()
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-live")
+        panel = self.window.face_panel
+        self.wait(lambda: panel.face.pose.get("lips_part", 0.0) > 0.2)
+        self.assertTrue(panel.face.isVisible())
+        self.context.tracking.close()
+        self.assertLess(panel.face.pose.get("lips_part", 0.0), 0.05)
 
     def test_without_a_microphone_it_says_so(self) -> None:
         gone = mock.Mock()

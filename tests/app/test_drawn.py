@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import unittest
+from pathlib import Path
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu
 
 from glyphos.app.pages.characters.papersheet import COLUMNS
+from glyphos.booth.microphone import StandInMicrophone
 from glyphos.characters.builtin import set_path
 from glyphos.characters.drawings.documents import decode_drawings
 from glyphos.characters.drawings.pad import pad_of
+from glyphos.live.face import Controls
 from glyphos.production.production import Production
 from tests.app.harness import WindowCase
 from tests.characters.paper import KINDS, folder_of, mouth
+
+DATA = Path(__file__).parents[1] / "data"
 
 
 class Drawn(WindowCase):
@@ -71,6 +76,13 @@ class Strip(Drawn):
         self.window.show_moment()
         self.assertEqual(face.drawings.mouth.name, "mouth-rest-soft-smile")
         self.assertEqual(face.drawings.view.parts[0].rest.name, "eyes-open")
+        tracking = self.context.tracking
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        tracking.speak(lambda: spoken, Controls(life=0.0))
+        shown = set()
+        self.wait(lambda: shown.add(face.drawings.mouth.name) or len(shown) > 3)
+        tracking.close()
+        self.assertEqual(face.drawings.mouth.name, "mouth-rest-soft-smile")
         self.show("03-pip-wind")
         self.assertIsNot(face.stack.currentWidget(), face.drawings)
         self.assertEqual(self.paper.bands.exposures, 0)

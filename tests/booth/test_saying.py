@@ -103,9 +103,20 @@ class Saying(unittest.TestCase):
             ("Hello", "xx", LanguageError),
             ("a" * 30_000, "en", ScriptError),
             ("(sighs)", "en", ScriptError),
+            ("こんにちは", "en", LanguageError),
+            ("Привет, мир", "el", LanguageError),
         ):
             with self.assertRaises(kind):
                 say(text, language=language)
+
+    def test_letters_of_its_own_language_are_said(self) -> None:
+        for text, language in (
+            ("Привет, мир.", "ru"),
+            ("Γεια σου", "el"),
+            ("Hello, мир and all.", "en"),
+            ("Добар дан", "sr"),
+        ):
+            self.assertGreater(say(text, language=language).duration, 0.4)
 
     def test_it_can_be_performed_at_once(self) -> None:
         said = say("Pip, put the map down.")

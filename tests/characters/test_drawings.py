@@ -32,6 +32,7 @@ from glyphos.characters.drawings.documents import (
 from glyphos.characters.drawings.exposures import Exposure, cheapest
 from glyphos.characters.drawings.naming import pattern_of
 from glyphos.characters.drawings.reading import read_drawings
+from glyphos.characters.drawings.running import Running
 from glyphos.cli.main import app
 from glyphos.errors import DocumentError, ModelError
 from glyphos.motion.curve import Motion
@@ -126,6 +127,30 @@ class OnALine(unittest.TestCase):
                 self.assertGreater(len(edges), 8)
                 for a, b in edges.reshape(-1, 2).tolist():
                     self.assertTrue(closed[a:b].any(), (mouths.name, fps, step, a, b))
+
+    def test_as_it_runs_closures_are_shown_and_nothing_flickers(self) -> None:
+        motion = self.motion(60)
+        running, seen = Running(self.osric), []
+        for k in range(len(motion.values)):
+            _, mouth, states = running.show(
+                {**motion.at(k / 60), "blink_left": float(30 < k % 60 < 36)}, k / 60
+            )
+            seen.append((mouth, *states.values()))
+        shut = motion.channel("lips_part") <= 0.03
+        edges = np.flatnonzero(np.diff(np.concatenate(([0], shut.astype(int), [0]))))
+        for a, b in edges.reshape(-1, 2).tolist():
+            self.assertTrue(any(m.closed for m, *_ in seen[a:b]), (a, b))
+        stays = [len(list(own)) for _, own in itertools.groupby(seen, key=lambda s: s[0].name)]
+        short = [
+            n
+            for n, (m, own) in zip(stays, itertools.groupby(seen, key=lambda s: s[0]), strict=True)
+            if n < 5 and not m.closed
+        ]
+        self.assertLess(len(short), 0.15 * len(stays))  # cut off by a closure only
+        self.assertGreater(len({m.name for m, *_ in seen}), 6)
+        names = {s.name for _, *states in seen for s in states}
+        self.assertIn("eyes-open", names)
+        self.assertTrue(any("closed" in n or "shut" in n for n in names), names)
 
     def test_teeth_on_lip_are_shown_where_they_are_drawn(self) -> None:
         motion = self.motion(24)

@@ -19,11 +19,12 @@ import soxr
 from pythonosc.osc_bundle import OscBundle
 
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
-from glyphos.live.estimate import CHANNELS, PART
+from glyphos.live.ear import CHANNELS, PART
 from glyphos.live.face import Controls, LiveFace
 from glyphos.live.front import AHEAD, Front
 from glyphos.live.hearing import Hearing
 from glyphos.live.living import Living, Pitch
+from glyphos.live.lower import DELAY, Lower
 from glyphos.live.sending import Datagrams, SendingError, Web, address_of
 from glyphos.motion.perform import perform
 from glyphos.speech import frontend
@@ -100,7 +101,7 @@ class Following(unittest.TestCase):
         self.assertEqual(len(whole), len(samples) // 160 - AHEAD)
 
     def test_held_out_voices_move_as_their_offline_motion_does(self) -> None:
-        """The study's own figures on voices nothing was learned on: r 0.79 of lips_part, 84 % of closures."""
+        """Asked for: r 0.8 of lips_part and 85 % of closures (figures of eleven voices: `tools/live/measure.py`)."""
         rs, found, asked = [], 0, 0
         for stem in HELD:
             truth, closures = offline(stem)
@@ -112,12 +113,12 @@ class Following(unittest.TestCase):
             for at in closures:
                 asked += 1
                 found += bool((np.abs(shut - (at * 100 - 4 + shift)) <= 6).any())
-        self.assertGreater(np.mean(rs), 0.76)
-        self.assertGreater(found / asked, 0.78)
+        self.assertGreater(np.mean(rs), 0.85)
+        self.assertGreaterEqual(found / asked, 0.85)
 
     def test_in_noise_it_follows_and_in_silence_it_rests(self) -> None:
         rs = [best(heard(s, noise=15.0)[:, PART], offline(s)[0])[0] for s in HELD[:2]]
-        self.assertGreater(np.mean(rs), 0.55)
+        self.assertGreater(np.mean(rs), 0.6)
         for stem in HELD:
             self.assertLess(
                 np.abs(heard(stem)[-10:]).max(), 0.02
@@ -128,6 +129,16 @@ class Following(unittest.TestCase):
             [h.values for k in range(0, 32_000, 160) for h in rest.push(hiss[k : k + 160])]
         )
         self.assertLess(np.abs(values[100:, PART]).mean(), 0.02)
+
+    def test_what_is_no_sound_does_no_lasting_harm(self) -> None:
+        samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
+        junk = np.array([np.nan, np.inf, -np.inf, 1e30] * 200, np.float32)
+        live = Hearing()
+        made = np.array(
+            [h.values for x in (junk, np.zeros(8000, np.float32), samples) for h in live.push(x)]
+        )
+        self.assertTrue(np.isfinite(made).all())
+        self.assertGreater(best(made[50:, PART], offline("slt_hts-001")[0])[0], 0.7)
 
     def test_pitch_and_life_come_as_the_sound_does(self) -> None:
         pitch, wave = (
@@ -210,6 +221,41 @@ class Sending(unittest.TestCase):
         self.assertEqual(set(face.values), set(CHANNELS))
         face.close()
 
+    def test_a_mouth_that_is_muted_goes_to_rest_and_does_not_jump(self) -> None:
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        moments: list[dict[str, float]] = []
+        sink = mock.Mock(send=lambda values, number, seconds: moments.append(dict(values)))
+        face = LiveFace(lambda: spoken, [sink], controls=Controls(life=0.0), rate=100)
+        face.start()
+        until = time.monotonic() + 5
+        while face.values.get("lips_part", 0.0) < 0.4 and time.monotonic() < until:
+            time.sleep(0.002)
+        face.controls = Controls(life=0.0, mute=True)
+        seen = len(moments)
+        while len(moments) < seen + 60 and time.monotonic() < until:
+            time.sleep(0.01)
+        face.close()
+        parts = [m["lips_part"] for m in moments[seen - 1 :]]
+        self.assertEqual(parts[-1], 0.0)
+        self.assertLess(max(-np.diff(parts)), 0.25)
+
+    def test_whoever_fails_to_take_a_moment_does_not_end_it(self) -> None:
+        spoken, calls = StandInMicrophone(DATA / "slt_hts-001.flac"), []
+
+        def send(values: object, number: int, seconds: float) -> None:
+            calls.append(number)
+            if len(calls) == 3:
+                raise RuntimeError("no room")
+
+        face = LiveFace(lambda: spoken, [mock.Mock(send=send)])
+        face.start()
+        until = time.monotonic() + 5
+        while len(calls) < 20 and time.monotonic() < until:
+            time.sleep(0.01)
+        self.assertIn("no room", face.health.problem)
+        face.close()
+        self.assertGreaterEqual(len(calls), 20)
+
     def test_a_microphone_that_goes_away_is_taken_up_again(self) -> None:
         made: list[StandInMicrophone] = []
 
@@ -277,14 +323,21 @@ class Sending(unittest.TestCase):
 
 
 class Feeding(unittest.TestCase):
-    def test_forty_eight_thousand_a_second_become_sixteen(self) -> None:
+    def test_forty_eight_thousand_a_second_become_sixteen_at_once(self) -> None:
+        """The same sound as a resampler for files makes (soxr), whatever the blocks; nothing waits."""
         samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
         high = np.asarray(soxr.resample(samples, 16_000, 48_000), np.float32)
-        stream = soxr.ResampleStream(48_000, 16_000, 1, dtype="float32")
-        low = np.concatenate(
-            [stream.resample_chunk(high[k : k + 480]) for k in range(0, len(high), 480)]
-        )
-        self.assertLess(len(samples) - len(low), 800)  # what the filter still holds: under 50 ms
+        lower, draw, parts, given, came = Lower(), np.random.default_rng(5), [], 0, 0
+        while given < len(high):
+            size = int(draw.integers(1, 900))
+            parts.append(lower.push(high[given : given + size]))
+            given, came = min(len(high), given + size), came + len(parts[-1])
+            self.assertLess(given / 48_000 - came / 16_000 - 2 * DELAY, 2 / 16_000)
+        low, late = np.concatenate(parts), round(DELAY * 16_000)
+        np.testing.assert_allclose(low, Lower().push(high), atol=1e-6)
+        kept = np.asarray(soxr.resample(high, 48_000, 16_000), np.float32)[60:-200]
+        error = low[late + 60 : late + 60 + len(kept)] - kept
+        self.assertLess(float(error.std()), 0.02 * float(kept.std()))
 
 
 if __name__ == "__main__":

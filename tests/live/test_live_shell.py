@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import re
 import socket
@@ -12,8 +13,10 @@ from pathlib import Path
 
 from typer.testing import CliRunner
 
+from glyphos.booth.kept import LIVE
 from glyphos.booth.takes import takes_of
 from glyphos.cli.main import app
+from glyphos.production.store import Store
 
 DATA = Path(__file__).parents[1] / "data"
 
@@ -25,7 +28,8 @@ class Shell(unittest.TestCase):
         return str(ran.output) + str(ran.exception or "")
 
     def test_a_recording_speaks_into_udp_and_is_kept(self) -> None:
-        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory())) / "live.glyphos"
+        self.assertEqual(CliRunner().invoke(app, ["new", str(folder)]).exit_code, 0)
         receiver = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self.addCleanup(receiver.close)
         receiver.bind(("127.0.0.1", 0))
@@ -45,11 +49,17 @@ class Shell(unittest.TestCase):
         found = re.search(r"(\d+) packets in ([\d.]+) s; sound to packet (\d+) ms", told)
         assert found is not None
         self.assertGreater(int(found[1]), 80)
-        self.assertGreater(takes_of(folder, "live")[0].seconds, 1.2)
+        slug = re.search(r"([\w-]+): a line now", told)
+        assert slug is not None, told
+        with contextlib.closing(Store.open(folder)) as store:
+            self.assertGreater(store.production.line(slug[1]).duration, 1.2)
+        self.assertEqual(len(takes_of(folder, slug[1])), 1)
+        self.assertEqual(takes_of(folder, LIVE), [])
         self.assertNotIn("blink_left", heard[0]["channels"])
 
     def test_what_cannot_be(self) -> None:
         self.assertIn("Nobody would hear of it", self.run_it(code=1))
+        self.assertIn("no production", self.run_it("--udp", 9, "--record", "/nowhere", code=1))
         self.assertIn("is no address", self.run_it("--osc", "here:x", code=1))
         for words in (("--rate", 0), ("--articulation", 3), ("--life", -1)):
             self.run_it("--udp", 9, *words, code=2)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from unittest import mock
 
@@ -9,6 +10,7 @@ import numpy as np
 
 from glyphos.errors import LanguageError
 from glyphos.speech import edits, viterbi
+from glyphos.speech import graph as graphs
 from glyphos.speech.acoustic import load_model
 from glyphos.speech.align import Evidence
 from glyphos.speech.constrained import Stretch, place_stretch, shared_out
@@ -108,6 +110,22 @@ class Walls(unittest.TestCase):
         with mock.patch.multiple(viterbi, COMMIT=300, LAG=250):
             pieces = listen(long, text)
         self.assertEqual(pieces.phrases, whole.phrases)
+
+    def test_parts_of_a_path_that_was_decided_early_meet(self) -> None:
+        """Scores at random, so that what leads at each decision is not what wins in the end."""
+        words = [(edits.units_of(w),) for w in self.made.words()] * 3
+        model = load_model()
+        graph = graphs.build(model, words, filler_column=126)
+        entry = {
+            int(e): set(f.tolist()) for e, f in zip(graph.entries, graph.entry_from, strict=True)
+        }
+        for seed in range(6):
+            scores = np.random.default_rng(seed).normal(0, 20, (700, 127)).astype(np.float32)
+            with mock.patch.multiple(viterbi, COMMIT=40, LAG=25):
+                path = viterbi.best_path(graph, scores).tolist()
+            for a, b in itertools.pairwise(path):
+                self.assertTrue(b in (a, a + 1) or a in entry.get(b, ()), (seed, a, b))
+            self.assertIn(path[-1], graph.final.tolist())
 
     def test_evidence_of_a_part_begins_at_a_frame(self) -> None:
         part, origin = self.evidence.part(0.503, 1.2)

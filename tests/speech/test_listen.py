@@ -124,6 +124,8 @@ class Structure(unittest.TestCase):
             listen(Doubt.clip, Doubt.text, progress=stop)
 
     def test_an_unknown_language_names_near_ones(self) -> None:
+        with self.assertRaisesRegex(LanguageError, "not written in letters of “en”"):
+            listen(DATA / "bobby.wav", "Привет, мир, как дела")
         with self.assertRaisesRegex(LanguageError, "did you mean"):
             listen(Doubt.clip, Doubt.text, language="itt")
 

@@ -202,9 +202,9 @@ class Scenery(QObject):
     def _follow(self, keys: frozenset[Key]) -> None:
         if self._document.previewed not in keys:
             self._facts.clear()
-        if scene_key(self.slug) in keys:
-            if self.scene is None:  # taken away, or its making was undone
-                scenes = self._document.production.scenes
+        scenes = self._document.production.scenes
+        if scene_key(self.slug) in keys or (scenes and not self.slug):
+            if self.scene is None:  # taken away, its making undone, or the first of all was made
                 self.show(scenes[0].slug if scenes else "")
                 return
             self.changed.emit()

@@ -43,7 +43,8 @@ class _Into:
         pass
 
 
-TICK = 33  # milliseconds from one look to the next
+TICK = 16  # milliseconds from one look to the next
+TOLD = 15  # looks, after which how it does is told again
 TAKE = "take-"
 
 
@@ -52,6 +53,7 @@ class Tracking(QObject):
 
     changed = Signal()  # whether it is listened to, how it does, whether it is recorded
     moved = Signal()  # another moment of the face
+    left = Signal()  # what was spoken may wait to become a line
 
     def __init__(
         self, document: Document, current: Current, transport: Transport, jobs: Jobs, talk: Talk
@@ -64,12 +66,13 @@ class Tracking(QObject):
         self._slug = ""  # the line that is recorded on
         self._started = False  # whether its sound was heard to begin
         self._replaces = ""  # a file that the take stands in for
-        self._said = ""
+        self._said, self._looks = "", 0
         self.smoothing = 0.5
         self._timer = QTimer(self)
         self._timer.setInterval(TICK)
         self._timer.timeout.connect(self._look)
         document.opened.connect(self.drop)
+        document.opened.connect(self._end_spoken)
         current.line_changed.connect(self.drop)
 
     # ---- listening ----------------------------------------------------------------------------
@@ -123,6 +126,7 @@ class Tracking(QObject):
         if self.live is not None:
             self.live.close()
             self.live = None
+            self.left.emit()
         if self._tracker is not None:
             self._tracker.close()
             self._tracker = None
@@ -156,6 +160,9 @@ class Tracking(QObject):
         if tracker is None:
             return
         state = tracker.health().state
+        self._looks += 1
+        if state != self._said or self._looks % TOLD == 0:
+            self.changed.emit()
         if state != self._said:
             if state == "vanished":
                 self._talk.say("The tracker has vanished; it is taken up again when it comes back")
@@ -166,7 +173,6 @@ class Tracking(QObject):
             self._started = self._started or self._transport.playing
             if self._started and not self._transport.playing:
                 self._talk.try_to(self.end)
-        self.changed.emit()
         if state == "receiving":
             self.moved.emit()
 
@@ -189,6 +195,15 @@ class Tracking(QObject):
         tracker.begin()
         self._transport.play(0.0)
         self.changed.emit()
+
+    def _end_spoken(self) -> None:
+        """What is spoken belongs to the production that was open; it waits there to become a line."""
+        take = self.live.end_take() if self.live is not None else None
+        if take is not None:
+            self._talk.say(
+                f"What was spoken is kept in {take.path}; open that production to bring it in"
+            )
+        self.left.emit()
 
     def drop(self) -> None:
         """Record no more; nothing is kept."""

@@ -115,14 +115,18 @@ def _moments(there: np.ndarray, depth: Array) -> Ints:
 
 def expose_part(motion: Motion, part: Part, wish: Wish | None = None) -> list[Exposure]:
     """The drawings of eyes or brows on a line, held as mouths are."""
+    wrong = part_wrongness(part, motion.names, motion.values)
+    hold, count = max(1, (wish or Wish()).hold), len(part.drawings)
+    change = np.full((count, count), EYES)
+    return cheapest(wrong, change, [hold] * count, (wish or Wish()).step)
+
+
+def part_wrongness(part: Part, names: Sequence[str], values: Array) -> Array:
+    """How wrong each drawing of eyes or brows looks in each of the poses (n, channels)."""
     side = part.name.rpartition(" ")[2] if " " in part.name else ""
-    names = sorted({*motion.names, *(n for d in part.drawings for n in d.pose)})
-    poses = [d.pose for d in part.drawings]
-    drawn = seen_parts(names, rows_of(names, poses), side)
-    line = seen_parts(motion.names, motion.values, side)
-    hold = max(1, (wish or Wish()).hold)
-    change = np.full((len(poses), len(poses)), EYES)
-    return cheapest(_apart(line, drawn), change, [hold] * len(poses), (wish or Wish()).step)
+    own = sorted({*names, *(n for d in part.drawings for n in d.pose)})
+    drawn = seen_parts(own, rows_of(own, [d.pose for d in part.drawings]), side)
+    return _apart(seen_parts(names, values, side), drawn)
 
 
 def shown(exposures: Sequence[Exposure]) -> Ints:

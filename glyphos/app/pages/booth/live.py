@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSlider, QWidget
 
+from ....booth.kept import LIVE, left, lines_of, settle
 from ....booth.microphone import Microphone
 from ....live.face import Controls
-from ....production.adding import Added, Wanted, add_lines, unlike
+from ....production.adding import Added, unlike
 from ...model.context import Context
 from ...model.jobs import Told
 
-SLUG = "live"
+SLIDERS = (
+    ("Articulation", 0, 200, 100),
+    ("Jaw reach", 0, 200, 100),
+    ("Gate", -60, 60, -60),
+    ("Life", 0, 200, 100),
+)
 
 
 class LiveBox(QWidget):
@@ -32,6 +38,10 @@ class LiveBox(QWidget):
         self.keep.setToolTip("Record what is spoken; it becomes a line when you press again")
         self.calibrate = QPushButton("&Calibrate")
         self.calibrate.setToolTip("Learn the voice and the room anew: speak for five seconds")
+        self.bring = QPushButton()
+        self.bring.setToolTip(
+            "What was spoken and is no line yet, since the window was closed or another production opened"
+        )
         self.said = QLabel(objectName="faint")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -39,28 +49,35 @@ class LiveBox(QWidget):
             button.setObjectName("small")
             grid.addWidget(button, 0, k)
         self.sliders: dict[str, QSlider] = {}
-        for k, (name, low, high, now) in enumerate((("Articulation", 0, 200, 100), ("Gate", -60, 60, -60), ("Life", 0, 200, 100))):  # fmt: skip
+        self.amounts: dict[str, QLabel] = {}
+        for k, (name, low, high, now) in enumerate(SLIDERS):
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setRange(low, high)
             slider.setValue(now)
             slider.setAccessibleName(f"{name} of the live face")
             slider.valueChanged.connect(lambda _: self._set())
-            self.sliders[name] = slider
+            self.sliders[name], self.amounts[name] = slider, QLabel(objectName="faint")
             grid.addWidget(QLabel(name), 1 + k, 0)
-            grid.addWidget(slider, 1 + k, 1, 1, 3)
-        grid.addWidget(self.said, 4, 0, 1, 4)
+            grid.addWidget(slider, 1 + k, 1, 1, 2)
+            grid.addWidget(self.amounts[name], 1 + k, 3)
+        grid.addWidget(self.said, 5, 0, 1, 4)
+        grid.addWidget(self.bring, 6, 0, 1, 4)
         try_to = context.talk.try_to
         self.speak.clicked.connect(lambda on: try_to(lambda: self.switch(on)))
         self.calibrate.clicked.connect(lambda: try_to(self.learn))
         self.mute.toggled.connect(lambda _: self._set())
         self.keep.clicked.connect(lambda on: try_to(lambda: self.record(on)))
+        self.bring.clicked.connect(lambda: try_to(self.bring_in))
         context.tracking.changed.connect(self._show)
+        context.tracking.left.connect(self.refresh)
+        self.refresh()
+        self._set()
         self._show()
 
     def controls(self) -> Controls:
         """As they are set."""
         value = {name: slider.value() for name, slider in self.sliders.items()}
-        return Controls(value["Articulation"] / 100, 1.0, value["Gate"] / 10, self.mute.isChecked(), value["Life"] / 100)  # fmt: skip
+        return Controls(value["Articulation"] / 100, value["Jaw reach"] / 100, value["Gate"] / 10, self.mute.isChecked(), value["Life"] / 100)  # fmt: skip
 
     def switch(self, on: bool) -> None:
         """Begin, or end."""
@@ -82,6 +99,9 @@ class LiveBox(QWidget):
             self._c.talk.say("Speak for five seconds: the voice and the room are being learnt")
 
     def _set(self) -> None:
+        for name, slider in self.sliders.items():
+            gate = "open" if slider.value() == slider.minimum() else f"{slider.value() / 10:+.1f}"
+            self.amounts[name].setText(gate if name == "Gate" else f"{slider.value()} %")
         if (live := self._c.tracking.live) is not None:
             live.controls = self.controls()
 
@@ -91,7 +111,7 @@ class LiveBox(QWidget):
         if live is None:
             self.keep.setChecked(False)
         elif on:
-            live.begin_take(self._c.document.folder, SLUG)
+            live.begin_take(self._c.document.folder, LIVE)
         else:
             self._end_take()
 
@@ -100,14 +120,25 @@ class LiveBox(QWidget):
         take = live.end_take() if live is not None else None
         self.keep.setChecked(False)
         if take is not None:
-            self._line(take.path)
+            self._lines([take.path])
 
-    def _line(self, path: Path) -> None:
-        """What was spoken becomes a line, to be listened to like any other."""
-        production = self._c.document.production
+    def refresh(self) -> None:
+        """Offer what was left; not while something is recorded."""
+        live = self._c.tracking.live
+        count = len(left(self._c.document.folder, live.take if live is not None else None))
+        self.bring.setText(f"&Bring in what was spoken ({count})")
+        self.bring.setVisible(count > 0)
+
+    def bring_in(self) -> None:
+        """What was left becomes lines."""
+        self._lines([t.path for t in left(self._c.document.folder)])
+
+    def _lines(self, paths: Sequence[Path]) -> None:
+        """What was spoken becomes lines, to be listened to like any other."""
+        production, folder = self._c.document.production, self._c.document.folder
 
         def work(_: Told) -> Added:
-            return add_lines(production, [Wanted(path)])
+            return lines_of(production, paths)
 
         def apply(made: Added) -> None:
             document = self._c.document
@@ -115,6 +146,10 @@ class LiveBox(QWidget):
             if lines:
                 document.change("Keep what was spoken", document.production.added(lines))
                 self._c.selection.show(lines[0].slug)
+                for line, path in zip(lines, paths, strict=False):
+                    if not made.refused:
+                        settle(folder, line.slug, path)
+            self.refresh()
             self._c.talk.say(
                 "; ".join(made.refused)
                 or "It is a line now; type its script, or listen without one"
@@ -132,5 +167,7 @@ class LiveBox(QWidget):
             self.said.setText("a face that speaks while you do")
             return
         health = live.health
+        if self.keep.isChecked() and live.take is None:  # another production was opened
+            self.keep.setChecked(False)
         late = f"{health.late[0]:.0f} ms behind the sound"
         self.said.setText(health.problem or (late if health.packets else "waiting for sound…"))

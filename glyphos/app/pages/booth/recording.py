@@ -86,8 +86,9 @@ class Recording(QWidget):
         self._c = context
         self.recorder: Recorder | None = None
         self._slug = ""  # of the line that is recorded
-        heading = QLabel("Record")
-        heading.setFont(themes.serif(18, italic=True))
+        heading, now = QLabel("Record"), QLabel("Live")
+        for label in (heading, now):
+            label.setFont(themes.serif(18, italic=True))
         self.who = QLabel(objectName="faint")
         self.script = QLabel()
         self.script.setWordWrap(True)
@@ -139,6 +140,7 @@ class Recording(QWidget):
         column.addWidget(self.said)
         column.addWidget(self.takes, 1)
         column.addLayout(below)
+        column.addWidget(now)
         column.addWidget(self.live)
         self._clock = QTimer(self)
         self._clock.setInterval(OFTEN)

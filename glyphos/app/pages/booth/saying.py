@@ -189,13 +189,15 @@ class Saying(QWidget):
         document = self._c.document
         lines = unlike(made.lines, document.production.slugs)
         if lines:
-            changes = document.production.added(lines)
+            changes, slug = document.production.added(lines), ""
             if self.scene.isChecked():
                 scenes = document.production.scenes
                 slug = slugify("said", {s.slug for s in scenes})
                 shown = scene_from(lines, slug=slug, name=f"Said {len(scenes) + 1}")
                 changes[scene_key(slug)] = shown
             document.change("Say lines", changes)
+            if slug:
+                self._c.scenery.show(slug)
             self._c.selection.show(lines[0].slug)
         said = f"{counted(len(lines), 'line')} said, marked as placeholders until a retake"
         self._c.talk.say("; ".join([said, *made.refused]))

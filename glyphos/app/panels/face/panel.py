@@ -6,7 +6,8 @@ is no OpenGL.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import time
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -23,6 +24,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ....characters.drawings.running import Running
 from ....motion.curve import Motion
 from ....motion.perform import perform
 from ....production.carrying import as_kept
@@ -51,6 +53,7 @@ class FacePanel(QWidget):
     def __init__(self, context: Context, theme: Theme) -> None:
         super().__init__()
         self._c = context
+        self._running: Running | None = None  # drawings while somebody speaks now
         self.face = FaceView(theme)
         self.head = HeadView(context.staging, theme, name="Head of whoever speaks")
         self.stack = QStackedWidget()
@@ -192,9 +195,16 @@ class FacePanel(QWidget):
         self._seconds = seconds
         current = self._c.current
         self.face.show_speaker(current.line.speaker if current.line else "")
-        if self._show_drawings(seconds):
+        live = self._c.tracking.values()
+        if self._show_drawings(seconds, live):
             pass
-        elif current.motion is not None:
+        elif current.motion is None:  # without a line the drawing alone shows who speaks now
+            if live or self.face.pose:
+                self.stack.setCurrentWidget(self.face)
+                self.face.show_pose(live)
+        else:
+            if self._wants_head and self.drawn:
+                self._stand(head=True)
             if not self._wants_head or self.drawn:
                 self.face.show_pose(self._values(seconds), soon=not self._c.transport.playing)
             if self._wants_head:
@@ -210,7 +220,7 @@ class FacePanel(QWidget):
         """All channels at a time; a tracker that is listened to comes before what is kept."""
         return {**self._c.living.values(seconds), **self._c.tracking.values()}
 
-    def _show_drawings(self, seconds: float) -> bool:
+    def _show_drawings(self, seconds: float, live: Mapping[str, float]) -> bool:
         """Show the drawings of whoever speaks, if they are drawn; whether they are."""
         character = self.character()
         drawn = character.drawings is not None
@@ -224,6 +234,13 @@ class FacePanel(QWidget):
             return False
         sheet, pictures = self._c.exposing.sheet, self._c.exposing.pictures(character)
         view = character.drawings.views[0]
+        if not live:
+            self._running = None
+        elif self._running is None or self._running.drawings is not character.drawings:
+            self._running = Running(character.drawings)
+        if self._running is not None:
+            self.drawings.show_frame(*self._running.show(live, time.monotonic()), pictures)
+            return True
         if sheet is None or sheet.drawings.views != character.drawings.views:
             self.drawings.show_frame(view, view.rest if view.mouths else None, {}, pictures)
             return True

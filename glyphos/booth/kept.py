@@ -1,0 +1,45 @@
+"""What is spoken into a live face becomes a line; what was left of it, by a crash or a closed window, waits.
+
+It is recorded as a take in a place of its own, and goes to the line's takes once the line is there.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from pathlib import Path
+
+import msgspec
+
+from ..production.adding import Added, Wanted, add_lines
+from ..production.documents import slugify
+from ..production.production import Production
+from .takes import PLACE, Take, takes_of
+
+LIVE = "_live"  # in place of a slug, which it cannot be
+
+
+def left(folder: Path, running: Path | None = None) -> list[Take]:
+    """Takes of live sessions that are no lines yet; without the one that is being recorded."""
+    return [t for t in takes_of(folder, LIVE) if t.path != running]
+
+
+def lines_of(production: Production, takes: Collection[Path]) -> Added:
+    """A line of each take, for `production.added`; a sentence for each that cannot be read."""
+    made = add_lines(production, [Wanted(path) for path in takes])
+    taken = set(production.slugs)
+    lines = []
+    for line in made.lines:
+        taken.add(slug := slugify("spoken", taken))
+        lines.append(msgspec.structs.replace(line, slug=slug))
+    return Added(tuple(lines), made.refused)
+
+
+def settle(folder: Path, slug: str, path: Path) -> None:
+    """The take belongs to the line that was made of it."""
+    own = folder / PLACE / slug
+    number = 1 + max((t.number for t in takes_of(folder, slug)), default=0)
+    try:
+        own.mkdir(parents=True, exist_ok=True)
+        path.rename(own / f"take-{number:02d}.wav")
+    except OSError:  # it stays where it is, and is offered again
+        return

@@ -1,0 +1,113 @@
+"""What the live mouth sees of recordings, and what it should answer: python -m tools.live.see TO FOLDER...
+
+Lines of a voice are joined to streams of half a minute; each is spoiled in several ways (`spoil`). One file a stream.
+"""
+
+from __future__ import annotations
+
+import argparse
+import zlib
+from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor
+from pathlib import Path
+
+import numpy as np
+
+from glyphos.live.ear import CHANNELS, LAG, seen_of
+from glyphos.live.front import Front
+from glyphos.speech.acoustic import load_model
+
+from . import material
+from .material import CLOSED_TO, LEAD, Array, Line
+from .spoil import KINDS, spoiled
+
+TOGETHER = 7  # lines in a stream
+
+
+def streams(lines: Sequence[Line], draw: np.random.Generator) -> list[Line]:
+    voices: dict[str, list[Line]] = {}
+    for line in lines:
+        voices.setdefault(line.voice, []).append(line)
+    out = []
+    for own in voices.values():
+        order = [own[k] for k in draw.permutation(len(own))]
+        for k in range(0, len(order), TOGETHER):
+            part = order[k : k + TOGETHER]
+            gaps = np.where(
+                draw.random(len(part)) < 0.6,
+                draw.uniform(0, 0.3, len(part)),
+                draw.uniform(0.3, 1.6, len(part)),
+            )
+            out.append(material.joined(part, gaps.tolist(), 10 ** float(draw.uniform(-4.5, -3))))
+    return out
+
+
+def asked(line: Line, centre: Array) -> dict[str, Array]:
+    """At those times: curves (n, 11), shut lips, speech, and which frames count for speech."""
+    curves = np.stack(
+        [np.interp(centre - LEAD, line.times, line.curves[c], left=0, right=0) for c in CHANNELS], 1
+    )
+    shut = np.zeros(len(centre))
+    for p, a, b in line.phones:
+        if p in CLOSED_TO:
+            low, high = a + 0.08 * (b - a), a + (CLOSED_TO[p] + 0.05) * (b - a)
+            if high - low < 0.02:
+                low, high = (low + high) / 2 - 0.01, (low + high) / 2 + 0.01
+            shut[(centre >= low) & (centre <= high)] = 1
+    speaks, counts = np.ones(len(centre)), np.ones(len(centre))
+    for a, b in line.gaps(0.04):
+        inside = (centre >= a + 0.01) & (centre < b)
+        (speaks if b - a >= 0.15 else counts)[inside] = 0
+    speaks[centre > line.seconds] = 0
+    return {"curves": curves, "shut": shut, "speaks": speaks, "counts": counts}
+
+
+def see(line: Line) -> dict[str, Array]:
+    frames = Front().push(line.samples)
+    model = load_model()
+    a, b, c = (np.stack([f.streams[k] for f in frames]) for k in range(3))
+    scores = model.score((a, b, c))
+    x = np.stack([seen_of(f, s) for f, s in zip(frames, scores, strict=True)])
+    centre = (np.array([f.index for f in frames]) - LAG) * 0.01 - 0.0028
+    return {"x": x, **asked(line, centre)}
+
+
+def one(line: Line, kind: str, others: Sequence[Line], to: Path) -> str:
+    draw = np.random.default_rng(zlib.crc32(f"{line.name} {kind}".encode()))
+    made = see(spoiled(line, kind, others, draw))
+    np.savez(to, **{k: v.astype(np.float16) for k, v in made.items()})
+    return to.name
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("to", type=Path)
+    parser.add_argument("folders", nargs="+", type=Path)
+    parser.add_argument("--kinds", default=",".join(KINDS))
+    options = parser.parse_args()
+    options.to.mkdir(parents=True, exist_ok=True)
+    draw = np.random.default_rng(0)
+    with ProcessPoolExecutor(2) as crew:
+        jobs = []
+        for folder in options.folders:
+            lines = material.load(folder)
+            for k, line in enumerate(streams(lines, draw)):
+                others = [lines[j] for j in draw.integers(0, len(lines), 9)]
+                for kind in options.kinds.split(","):
+                    jobs.append(
+                        crew.submit(
+                            one,
+                            line,
+                            kind,
+                            others,
+                            options.to / f"{folder.name}-{k:03d}-{kind}.npz",
+                        )
+                    )
+        for k, job in enumerate(jobs):
+            job.result()
+            if k % 50 == 0:
+                print(f"{k} of {len(jobs)}", flush=True)
+
+
+if __name__ == "__main__":
+    main()
