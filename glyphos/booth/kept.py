@@ -6,12 +6,13 @@ It is recorded as a take in a place of its own, and goes to the line's takes onc
 from __future__ import annotations
 
 from collections.abc import Collection
+from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
 
-from ..production.adding import Added, Wanted, add_lines
-from ..production.documents import slugify
+from ..production.adding import Wanted, add_lines
+from ..production.documents import Line, slugify
 from ..production.production import Production
 from .takes import PLACE, Take, takes_of
 
@@ -23,15 +24,27 @@ def left(folder: Path, running: Path | None = None) -> list[Take]:
     return [t for t in takes_of(folder, LIVE) if t.path != running]
 
 
-def lines_of(production: Production, takes: Collection[Path]) -> Added:
-    """A line of each take, for `production.added`; a sentence for each that cannot be read."""
-    made = add_lines(production, [Wanted(path) for path in takes])
-    taken = set(production.slugs)
-    lines = []
-    for line in made.lines:
-        taken.add(slug := slugify("spoken", taken))
-        lines.append(msgspec.structs.replace(line, slug=slug))
-    return Added(tuple(lines), made.refused)
+@dataclass(frozen=True)
+class Spoken:
+    """Lines for `production.added`, the take of each, and a sentence for each that cannot be read."""
+
+    lines: tuple[Line, ...]
+    takes: tuple[Path, ...]
+    refused: tuple[str, ...] = ()
+
+
+def lines_of(production: Production, takes: Collection[Path]) -> Spoken:
+    """A line of each take."""
+    taken, lines, own = set(production.slugs), [], []
+    refused: list[str] = []
+    for path in takes:
+        made = add_lines(production, [Wanted(path)])
+        refused += made.refused
+        for line in made.lines:
+            taken.add(slug := slugify("spoken", taken))
+            lines.append(msgspec.structs.replace(line, slug=slug))
+            own.append(path)
+    return Spoken(tuple(lines), tuple(own), tuple(refused))
 
 
 def settle(folder: Path, slug: str, path: Path) -> None:

@@ -176,6 +176,24 @@ class Recording(Booth):
         self.assertEqual(len(takes_of(self.document.folder, "05-mabel-hush")), 1)
         self.assertIsNone(self.recording.recorder)
 
+    def test_on_another_page_no_takes_are_read(self) -> None:
+        self.show("03-pip-wind")
+        self.take()
+        self.window.commands.do("page-score")
+        place = "glyphos.app.pages.booth.recording.takes_of"
+        with mock.patch(place, side_effect=takes_of) as read:
+            self.show("05-mabel-hush")
+            self.change_line("Say it otherwise", "05-mabel-hush", script="Hush. Look down.")
+            self.show("03-pip-wind")
+            read.assert_not_called()
+            self.window.commands.do("page-booth")
+            read.assert_called()
+        self.assertEqual(self.recording.takes.count(), 1)
+        self.assertEqual(self.recording.script.text(), "Probably the wind, Osric.")
+        self.show("05-mabel-hush")
+        self.assertEqual(self.recording.script.text(), "Hush. Look down.")
+        self.assertEqual(self.recording.takes.count(), 0)
+
 
 class Speaking(Booth):
     def test_a_voice_moves_the_face_and_is_kept_as_a_line(self) -> None:

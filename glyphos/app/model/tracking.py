@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from ...errors import EditError
 from ...live.port import PORT
@@ -27,10 +27,10 @@ if TYPE_CHECKING:  # it brings a library with it
 
 
 class _Into:
-    """Moments of a live face go straight into a tracker."""
+    """Moments of a live face go straight into a tracker; `tell` hears of each, in the thread of the sound."""
 
-    def __init__(self, tracker: Tracker) -> None:
-        self._tracker = tracker
+    def __init__(self, tracker: Tracker, tell: Callable[[], object]) -> None:
+        self._tracker, self._tell = tracker, tell
         self.sent = self.lost = 0
 
     def send(self, values: Mapping[str, float], number: int, seconds: float) -> None:
@@ -38,6 +38,7 @@ class _Into:
 
         self._tracker.take_in(json_packet(values, number, seconds))
         self.sent += 1
+        self._tell()
 
     def close(self) -> None:
         pass
@@ -54,6 +55,7 @@ class Tracking(QObject):
     changed = Signal()  # whether it is listened to, how it does, whether it is recorded
     moved = Signal()  # another moment of the face
     left = Signal()  # what was spoken may wait to become a line
+    _came = Signal()  # a moment of a live face, from its thread
 
     def __init__(
         self, document: Document, current: Current, transport: Transport, jobs: Jobs, talk: Talk
@@ -67,10 +69,12 @@ class Tracking(QObject):
         self._started = False  # whether its sound was heard to begin
         self._replaces = ""  # a file that the take stands in for
         self._said, self._looks = "", 0
+        self._telling = False  # of a moment that was not shown yet
         self.smoothing = 0.5
         self._timer = QTimer(self)
         self._timer.setInterval(TICK)
         self._timer.timeout.connect(self._look)
+        self._came.connect(self._show, Qt.ConnectionType.QueuedConnection)
         document.opened.connect(self.drop)
         document.opened.connect(self._end_spoken)
         current.line_changed.connect(self.drop)
@@ -108,7 +112,7 @@ class Tracking(QObject):
 
         self.close()
         tracker = Tracker(0, smoothing=0.0)
-        live = LiveFace(make, [_Into(tracker)], controls=controls)
+        live = LiveFace(make, [_Into(tracker, self._tell)], controls=controls)
         try:
             live.start()
         except BaseException:
@@ -173,7 +177,18 @@ class Tracking(QObject):
             self._started = self._started or self._transport.playing
             if self._started and not self._transport.playing:
                 self._talk.try_to(self.end)
-        if state == "receiving":
+        if state == "receiving" and self.live is None:
+            self.moved.emit()
+
+    def _tell(self) -> None:
+        """A live face is shown as it comes, not at the next look; one telling waits at most."""
+        if not self._telling:
+            self._telling = True
+            self._came.emit()
+
+    def _show(self) -> None:
+        self._telling = False
+        if self.live is not None:
             self.moved.emit()
 
     # ---- recording ----------------------------------------------------------------------------

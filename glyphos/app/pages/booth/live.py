@@ -8,13 +8,14 @@ from pathlib import Path
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSlider, QWidget
 
-from ....booth.kept import LIVE, left, lines_of, settle
+from ....booth.kept import LIVE, Spoken, left, lines_of, settle
 from ....booth.microphone import Microphone
 from ....live.face import Controls
-from ....production.adding import Added, unlike
+from ....production.adding import unlike
 from ...model.context import Context
 from ...model.jobs import Told
 
+KEEPING = "live take"  # name of the job
 SLIDERS = (
     ("Articulation", 0, 200, 100),
     ("Jaw reach", 0, 200, 100),
@@ -123,9 +124,10 @@ class LiveBox(QWidget):
             self._lines([take.path])
 
     def refresh(self) -> None:
-        """Offer what was left; not while something is recorded."""
+        """Offer what was left, but for what is being recorded or made a line of just now."""
         live = self._c.tracking.live
-        count = len(left(self._c.document.folder, live.take if live is not None else None))
+        takes = left(self._c.document.folder, live.take if live is not None else None)
+        count = 0 if self._c.jobs.find(KEEPING) is not None else len(takes)
         self.bring.setText(f"&Bring in what was spoken ({count})")
         self.bring.setVisible(count > 0)
 
@@ -137,25 +139,26 @@ class LiveBox(QWidget):
         """What was spoken becomes lines, to be listened to like any other."""
         production, folder = self._c.document.production, self._c.document.folder
 
-        def work(_: Told) -> Added:
+        def work(_: Told) -> Spoken:
             return lines_of(production, paths)
 
-        def apply(made: Added) -> None:
+        def apply(made: Spoken) -> None:
             document = self._c.document
             lines = unlike(made.lines, document.production.slugs)
             if lines:
                 document.change("Keep what was spoken", document.production.added(lines))
                 self._c.selection.show(lines[0].slug)
-                for line, path in zip(lines, paths, strict=False):
-                    if not made.refused:
-                        settle(folder, line.slug, path)
-            self.refresh()
+                for line, path in zip(lines, made.takes, strict=True):
+                    settle(folder, line.slug, path)
             self._c.talk.say(
                 "; ".join(made.refused)
                 or "It is a line now; type its script, or listen without one"
             )
 
-        self._c.jobs.submit("Keeping what was spoken", work, apply, name="live take")
+        self._c.jobs.submit(
+            "Keeping what was spoken", work, apply, name=KEEPING, ended=lambda _: self.refresh()
+        )
+        self.refresh()
 
     def _show(self) -> None:
         live = self._c.tracking.live

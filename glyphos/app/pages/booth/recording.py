@@ -155,9 +155,9 @@ class Recording(QWidget):
         self.use_button.clicked.connect(lambda: try_to(self.use))
         self.takes.itemActivated.connect(lambda _: try_to(self.hear))
         self.microphone.activated.connect(lambda _: try_to(self._other))
-        c.selection.line_changed.connect(self.refresh)
-        c.document.opened.connect(self.refresh)
-        c.document.changed.connect(lambda _: self._show_line())
+        c.selection.line_changed.connect(self._follow)
+        c.document.opened.connect(self._follow)
+        c.document.changed.connect(lambda _: self._show_line() if self.isVisible() else None)
         self.refresh()
 
     # ---- showing ------------------------------------------------------------------------------
@@ -169,16 +169,25 @@ class Recording(QWidget):
             self.microphone.addItem(name, name)
         self.microphone.addItem("a file instead", STAND_IN)
 
+    def _follow(self) -> None:
+        """Another line; takes are read from disk only where somebody sees them."""
+        self._end_of_another()
+        if self.isVisible():
+            self.refresh()
+
     def refresh(self) -> None:
         """The line that is shown, and its takes."""
+        self._end_of_another()
+        self._show_line()
+        self._list()
+
+    def _end_of_another(self) -> None:
         if (
             self.recorder is not None
             and self.recorder.recording
             and self._c.selection.slug != self._slug
         ):
             self.end()  # a take belongs to the line it was begun for
-        self._show_line()
-        self._list()
 
     def _show_line(self) -> None:
         line = self._c.document.kept_line(self._c.selection.slug)

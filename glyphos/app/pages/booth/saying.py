@@ -100,9 +100,9 @@ class Saying(QWidget):
         self.hear_button.clicked.connect(lambda: try_to(self.hear))
         self.make_button.clicked.connect(lambda: try_to(self.make))
         self.again_button.clicked.connect(lambda: try_to(self.again))
-        c.document.opened.connect(self.refresh)
-        c.document.changed.connect(lambda _: self.refresh())
-        c.selection.line_changed.connect(self.refresh)
+        c.document.opened.connect(self._follow)
+        c.document.changed.connect(lambda _: self._follow())
+        c.selection.line_changed.connect(self._follow)
         self.refresh()
 
     # ---- showing ------------------------------------------------------------------------------
@@ -113,6 +113,11 @@ class Saying(QWidget):
         self.again_button.setEnabled(line is not None and bool(line.placeholder))
         self._names()
         self._show_voice()
+
+    def _follow(self) -> None:
+        """Entering the page shows all of it."""
+        if self.isVisible():
+            self.refresh()
 
     def _line(self) -> Line | None:
         return self._c.document.kept_line(self._c.selection.slug)

@@ -206,7 +206,9 @@ class FacePanel(QWidget):
             if self._wants_head and self.drawn:
                 self._stand(head=True)
             if not self._wants_head or self.drawn:
-                self.face.show_pose(self._values(seconds), soon=not self._c.transport.playing)
+                self.face.show_pose(
+                    self._values(seconds), soon=not self._c.transport.playing and not live
+                )
             if self._wants_head:
                 self._show_head(seconds)
         word, phone = current.moment(seconds)
