@@ -100,12 +100,27 @@ def _line(folder: Path, path: Path) -> None:
 
 def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:
     """What makes the microphone, and how long it speaks; 0 for ever."""
-    from ..booth.microphone import DeviceMicrophone, StandInMicrophone
+    from ..booth.microphone import (
+        DeviceMicrophone,
+        MicrophoneError,
+        StandInMicrophone,
+        device_names,
+    )
+    from ..production.adding import SOUND_ENDINGS
 
-    path = Path(source)
+    path, names = Path(source), device_names()
     if source and path.is_file():
         spoken = StandInMicrophone(path)
         return (lambda: spoken), spoken.duration + 0.5
+    if path.suffix.lower() in SOUND_ENDINGS:
+        raise MicrophoneError(f"There is no file {source}; check its name.")
+    words = source.lower().split()
+    if not any(all(w in name.lower() for w in words) for name in names):
+        known = f"there are: {', '.join(names)}" if names else "there is none at all"
+        what = f"no microphone “{source}”" if source else "no microphone"
+        raise MicrophoneError(
+            f"There is {what} ({known}); a recording can be spoken instead: --input line.wav."
+        )
     return (lambda: DeviceMicrophone(source)), 0.0
 
 

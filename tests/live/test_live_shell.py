@@ -10,6 +10,7 @@ import tempfile
 import threading
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from typer.testing import CliRunner
 
@@ -60,6 +61,12 @@ class Shell(unittest.TestCase):
     def test_what_cannot_be(self) -> None:
         self.assertIn("Nobody would hear of it", self.run_it(code=1))
         self.assertIn("no production", self.run_it("--udp", 9, "--record", "/nowhere", code=1))
+        self.assertIn(
+            "There is no file gone.wav", self.run_it("--udp", 9, "--input", "gone.wav", code=1)
+        )
+        with mock.patch("glyphos.booth.microphone.device_names", return_value=["Built-in"]):
+            told = self.run_it("--udp", 9, "--input", "Booth", code=1)
+        self.assertIn("no microphone “Booth” (there are: Built-in)", told)
         self.assertIn("is no address", self.run_it("--osc", "here:x", code=1))
         for words in (("--rate", 0), ("--articulation", 3), ("--life", -1)):
             self.run_it("--udp", 9, *words, code=2)
