@@ -12,11 +12,8 @@ STEP = 0.01  # seconds
 LOW = np.array([-1.0 if c in ("lips_wide", "tongue_front") else 0.0 for c in CHANNELS])
 SHUT, AGAIN = -0.3, -1.1  # log odds at which lips shut, and under which they are let go
 RISE, FALL, HOLD = 3, 5, 2  # frames from open to shut, back, and shut at least
-WAIT, WAKE, REST = (
-    9,
-    1.0,
-    0.0,
-)  # frames of silence until rest; log odds of speech that wake it, and under which it is silence
+WAIT = 6  # frames of silence until rest
+WAKE, REST = 1.0, 0.0  # log odds of speech that wake it, and under which it is silence
 SPAN = 3  # frames over which those are averaged
 SETTLE, START = 0.020, 0.010  # seconds of going to rest, and of leaving it
 TAU = 0.006 * np.array(

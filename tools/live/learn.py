@@ -44,13 +44,13 @@ class Ear(nn.Module):
         return self.answer(self.drop(h))
 
 
-def loss_of(out: torch.Tensor, y: torch.Tensor) -> torch.Tensor:
-    """y: curves, shut, speaks, counts."""
+def loss_of(out: torch.Tensor, y: torch.Tensor, closures: float = 0.25) -> torch.Tensor:
+    """y: curves, shut, speaks, counts. closures: how much shut lips count beside curves."""
     bce = nn.functional.binary_cross_entropy_with_logits
     curves = (((out[..., :11] - y[..., :11]) ** 2) * WEIGHT).sum(-1).mean()
     shut = bce(out[..., 11], y[..., 11])
     speaks = (bce(out[..., 12], y[..., 12], reduction="none") * y[..., 13]).mean()
-    return curves + 0.25 * shut + 0.15 * speaks
+    return curves + closures * shut + 0.15 * speaks
 
 
 def read(paths: list[Path]) -> tuple[list[torch.Tensor], list[torch.Tensor]]:
@@ -121,6 +121,7 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=12)
     parser.add_argument("--start", type=Path, help="weights to go on from")
     parser.add_argument("--rate", type=float, default=3e-3, help="of learning, at first")
+    parser.add_argument("--closures", type=float, default=0.25, help="how much shut lips count")
     parser.add_argument("--batch", type=int, default=16, help="pieces of a step")
     parser.add_argument("--look", type=int, default=96)
     parser.add_argument("--hidden", type=int, default=128)
@@ -179,7 +180,7 @@ def main() -> None:
                 seen[gone_ones, :, low:high] = mean[low:high]
             seen = seen + 0.1 / scale * torch.randn_like(seen)
             net.train()
-            loss = loss_of(net(seen)[:, WARM:], wanted[:, WARM:])
+            loss = loss_of(net(seen)[:, WARM:], wanted[:, WARM:], options.closures)
             step.zero_grad()
             loss.backward()
             nn.utils.clip_grad_norm_(net.parameters(), 1.0)
