@@ -105,8 +105,9 @@ class LiveFace:
         return self.end_take()
 
     def _heard(self, block: Floats) -> None:
-        if self._take is not None:
-            self._take.write(block)
+        take = self._take  # which another thread may end just now
+        if take is not None:
+            take.write(block)
         self._blocks.put((block, self._clock()))
 
     def _lost(self, sentence: str) -> None:
