@@ -45,22 +45,24 @@ def live(
         raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
     if record is not None:
         Store.open(record).close()  # it is said now if there is none
-    sinks: list[Sink] = []
-    if osc:
-        sinks.append(Datagrams(address_of(osc, OSC), osc=True))
-    if udp:
-        sinks.append(Datagrams(address_of(udp, UDP), osc=False))
+    if not (osc or udp or web):
+        raise SendingError("Nobody would hear of it; give --osc, --udp or --web.")
+    addresses = (address_of(osc, OSC) if osc else None, address_of(udp, UDP) if udp else None)
+    make, long = _microphone(source)
+    worn = _worn(character)
+    sinks: list[Sink] = [Datagrams(x, osc=k == 0) for k, x in enumerate(addresses) if x is not None]
     if web:
         sinks.append(Web(web))
         messages.print(f"look at http://127.0.0.1:{web}", markup=False)
-    if not sinks:
-        raise SendingError("Nobody would hear of it; give --osc, --udp or --web.")
-    make, long = _microphone(source)
     controls = Controls(articulation, jaw_reach, gate, False, life)
-    face = LiveFace(make, sinks, controls=controls, rate=rate, seed=seed, worn=_worn(character))
-    face.start()
-    if record is not None:
-        face.begin_take(record, LIVE)
+    face = LiveFace(make, sinks, controls=controls, rate=rate, seed=seed, worn=worn)
+    try:
+        face.start()
+        if record is not None:
+            face.begin_take(record, LIVE)
+    except BaseException:
+        face.close()
+        raise
     until = seconds or long
     began, told = time.monotonic(), ""
     try:
