@@ -14,14 +14,15 @@ import msgspec
 from ..production.adding import Wanted, add_lines
 from ..production.documents import Line, slugify
 from ..production.production import Production
-from .takes import PLACE, Take, takes_of
+from .takes import PLACE, long_enough, take_files
 
 LIVE = "_live"  # in place of a slug, which it cannot be
 
 
-def left(folder: Path, running: Path | None = None) -> list[Take]:
-    """Takes of live sessions that are no lines yet; without the one that is being recorded."""
-    return [t for t in takes_of(folder, LIVE) if t.path != running]
+def left(folder: Path, running: Path | None = None) -> list[Path]:
+    """Takes of live sessions that are no lines yet; without the one that is being recorded. Their sound, which may
+    be hours, is not read."""
+    return [p for p in take_files(folder, LIVE) if p != running and long_enough(p)]
 
 
 @dataclass(frozen=True)
@@ -50,9 +51,11 @@ def lines_of(production: Production, takes: Collection[Path]) -> Spoken:
 def settle(folder: Path, slug: str, path: Path) -> None:
     """The take belongs to the line that was made of it."""
     own = folder / PLACE / slug
-    number = 1 + max((t.number for t in takes_of(folder, slug)), default=0)
+    number = 1 + len(take_files(folder, slug))
     try:
         own.mkdir(parents=True, exist_ok=True)
-        path.rename(own / f"take-{number:02d}.wav")
+        while (to := own / f"take-{number:02d}.wav").exists():
+            number += 1
+        path.rename(to)
     except OSError:  # it stays where it is, and is offered again
         return

@@ -57,8 +57,7 @@ class TakeWriter:
         try:
             place.mkdir(parents=True, exist_ok=True)
             self.path = (
-                place
-                / f"take-{1 + max((t.number for t in takes_of(folder, slug)), default=0):02d}.wav"
+                place / f"take-{1 + max(map(_number, take_files(folder, slug)), default=0):02d}.wav"
             )
             self._file = self.path.open("xb")
             self._file.write(_header(0))
@@ -67,6 +66,7 @@ class TakeWriter:
             raise SaveError(f"A take cannot be kept in {place}: {reason(error)}.") from None
         self._lock = threading.Lock()
         self._size, self._told, self.problem = 0, time.monotonic(), ""
+        self._peak = 0.0
 
     @property
     def seconds(self) -> float:
@@ -84,6 +84,7 @@ class TakeWriter:
             try:
                 self._file.write(data)
                 self._size += len(data)
+                self._peak = max(self._peak, float(np.abs(whole).max(initial=0)) / 8_388_608)
                 if time.monotonic() - self._told > FLUSH:
                     self._update()
             except OSError as error:
@@ -111,14 +112,29 @@ class TakeWriter:
         if self.seconds < LEAST:
             self.path.unlink(missing_ok=True)
             return None
-        return _look(self.path)
+        return Take(self.path, _number(self.path), self.seconds, _decibels(self._peak))
+
+
+def take_files(folder: Path, slug: str) -> list[Path]:
+    """Files of all takes of a line, in their order; those that a crash cut off are mended first."""
+    found = sorted((folder / PLACE / slug).glob("take-*.wav"))
+    for path in found:
+        mend(path)
+    return found
+
+
+def long_enough(path: Path) -> bool:
+    """Whether a take holds as much as one that is kept."""
+    try:
+        return path.stat().st_size >= HEADER + LEAST * RATE * 3
+    except OSError:
+        return False
 
 
 def takes_of(folder: Path, slug: str) -> list[Take]:
-    """All takes of a line, in their order; those that a crash cut off are mended first."""
+    """All takes of a line, in their order."""
     found = []
-    for path in sorted((folder / PLACE / slug).glob("take-*.wav")):
-        mend(path)
+    for path in take_files(folder, slug):
         take = _look(path)
         if take is not None:
             found.append(take)
@@ -140,13 +156,21 @@ def mend(path: Path) -> bool:
 
 
 def _look(path: Path) -> Take | None:
-    number = path.stem.rpartition("-")[2]
     try:
         samples, rate = soundfile.read(path, dtype="float32")
     except (OSError, RuntimeError):
         return None
     peak = float(np.abs(samples).max(initial=0.0))
-    return Take(path, int(number) if number.isdecimal() else 0, len(samples) / rate, 20 * float(np.log10(max(peak, 1e-6))))  # fmt: skip
+    return Take(path, _number(path), len(samples) / rate, _decibels(peak))
+
+
+def _number(path: Path) -> int:
+    number = path.stem.rpartition("-")[2]
+    return int(number) if number.isdecimal() else 0
+
+
+def _decibels(peak: float) -> float:
+    return 20 * float(np.log10(max(peak, 1e-6)))
 
 
 def trimmed(path: Path, target: Path) -> float:

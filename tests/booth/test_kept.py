@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 
@@ -30,13 +31,23 @@ class Kept(unittest.TestCase):
         assert take is not None
         return take.path
 
+    def test_an_hour_that_waits_is_not_read_to_be_counted(self) -> None:
+        path = self.speak()
+        with mock.patch("soundfile.read", side_effect=AssertionError("it is read")):
+            self.assertEqual(left(self.folder), [path])
+            self.assertNotEqual(self.speak(), path)  # and its number is the next
+            settle(self.folder, "spoken", path)
+        self.assertAlmostEqual(takes_of(self.folder, "spoken")[0].seconds, 1.0, delta=0.01)
+        TakeWriter(self.folder, LIVE)._file.close()  # killed before there was anything
+        self.assertEqual(len(left(self.folder)), 1)
+
     def test_its_place_is_no_line_s_own(self) -> None:
         self.assertNotEqual(slugify(LIVE, ()), LIVE)
 
     def test_takes_become_lines_and_belong_to_them(self) -> None:
         one, two = self.speak(), self.speak(2.0)
-        self.assertEqual([t.path for t in left(self.folder)], [one, two])
-        self.assertEqual([t.path for t in left(self.folder, running=two)], [one])
+        self.assertEqual(left(self.folder), [one, two])
+        self.assertEqual(left(self.folder, running=two), [one])
         made = lines_of(self.store.production, [one, two])
         self.assertEqual([x.slug for x in made.lines], ["spoken", "spoken-2"])
         self.assertAlmostEqual(made.lines[1].duration, 2.0, delta=0.01)

@@ -133,7 +133,7 @@ class LiveBox(QWidget):
 
     def bring_in(self) -> None:
         """What was left becomes lines."""
-        self._lines([t.path for t in left(self._c.document.folder)])
+        self._lines(left(self._c.document.folder))
 
     def _lines(self, paths: Sequence[Path]) -> None:
         """What was spoken becomes lines, to be listened to like any other."""
