@@ -43,9 +43,12 @@ class DeviceMicrophone:
         self._resampler: Any = None
 
     def start(self, take: Callable[[Array], object], lost: Callable[[str], object]) -> None:
-        """MicrophoneError, one sentence, where it cannot be opened."""
+        """MicrophoneError, one sentence, where it cannot be opened. One that was lost may be started again."""
         import sounddevice
         import soxr
+
+        self.stop()
+        self._resampler = None
 
         def heard(data: Array, frames: int, when: Any, status: Any) -> None:
             mono = data[:, 0].copy()

@@ -110,13 +110,13 @@ def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:
     )
     from ..production.adding import SOUND_ENDINGS
 
-    path, names = Path(source), device_names()
+    path = Path(source)
     if source and path.is_file():
         spoken = StandInMicrophone(path)
         return (lambda: spoken), spoken.duration + 0.5
     if path.suffix.lower() in SOUND_ENDINGS:
         raise MicrophoneError(f"There is no file {source}; check its name.")
-    words = source.lower().split()
+    words, names = source.lower().split(), device_names()
     if not any(all(w in name.lower() for w in words) for name in names):
         known = f"there are: {', '.join(names)}" if names else "there is none at all"
         what = f"no microphone “{source}”" if source else "no microphone"

@@ -79,6 +79,7 @@ class LiveFace:
         self.stamp = 0.0  # by the clock: when the sound was said that `values` show
         self._problem, self._over, self._calibrating = "", threading.Event(), threading.Event()
         self._turn = threading.Lock()  # a microphone is taken up or let go, not both at once
+        self._trouble = ""  # of the newest block
         self._take: TakeWriter | None = None
         self._microphone: Microphone | None = None
         self._thread = threading.Thread(target=self._work, daemon=True, name="live")
@@ -153,8 +154,9 @@ class LiveFace:
         while (item := self._blocks.get()) is not None:
             try:
                 self._take_in(*item)
+                self._trouble = ""
             except Exception as error:  # of one block; the next may do
-                self._problem = (
+                self._trouble = (
                     f"A moment could not be shown ({error}); what follows is tried again."
                 )
 
@@ -207,5 +209,6 @@ class LiveFace:
         late = np.array(self._late or [0.0]) * 1000
         behind = self._blocks.qsize() * 0.01
         middle, most = np.percentile(late, [50, 95])
-        problem = self._problem or (self._take.problem if self._take is not None else "")
+        take = self._take
+        problem = self._problem or self._trouble or (take.problem if take is not None else "")
         return Health(self._came, self._number, (float(middle), float(most)), behind, problem)

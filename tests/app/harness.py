@@ -18,6 +18,7 @@ import msgspec
 from PySide6.QtCore import (
     QEvent,
     QMimeData,
+    QPoint,
     QPointF,
     QSettings,
     Qt,
@@ -26,6 +27,7 @@ from PySide6.QtCore import (
     qInstallMessageHandler,
 )
 from PySide6.QtGui import QDropEvent, QImage
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QDialog, QWidget
 
 from glyphos.app.compose import make_window
@@ -173,6 +175,8 @@ class WindowCase(unittest.TestCase):
         self.application.processEvents()
         self.assertEqual(self.warnings, [])
         self.assertEqual([w for w in self.application.topLevelWidgets() if w.isVisible()], [])
+        held = self.application.mouseButtons()  # or whoever waits for a free hand waits for ever
+        self.assertEqual(held, Qt.MouseButton.NoButton)
 
     def _message(self, kind: QtMsgType, _: object, text: str) -> None:
         if kind != QtMsgType.QtDebugMsg and not any(q in text for q in QUIET):
@@ -267,6 +271,11 @@ class WindowCase(unittest.TestCase):
             self.reading, lambda k, w: low(w, confidence=0.3) if k in numbers else w
         )
         self.change_line("Doubt", reading=reading)
+
+    def double_click(self, widget: QWidget, at: QPoint) -> None:
+        """As a hand does it, which lets the button go in the end."""
+        QTest.mouseDClick(widget, Qt.MouseButton.LeftButton, pos=at)
+        QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=at)
 
     def drop(self, *paths: Path) -> None:
         data = QMimeData()

@@ -11,11 +11,13 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from glyphos.booth.kept import left
+from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
-from glyphos.booth.takes import takes_of
+from glyphos.booth.takes import TakeWriter, takes_of
+from glyphos.errors import EditError
 from glyphos.production.production import Production
 from glyphos.production.store import Store
+from glyphos.speech.saying import PlaceholderVoice
 from tests.app.harness import WindowCase
 
 DATA = Path(__file__).parents[1] / "data"
@@ -195,6 +197,57 @@ class Recording(Booth):
         self.assertEqual(self.recording.takes.count(), 0)
 
 
+class FromNothing(Booth):
+    """The window as it is at its very first start, with nothing open."""
+
+    demo = False
+
+    def kept(self) -> Production:
+        """What is on disk once the window is gone."""
+        self.assertEqual(self.document.flush(), "")
+        (folder,) = (self.folder / "unsaved").iterdir()
+        self.assertEqual(self.document.folder, folder)
+        return Production.open(folder)
+
+    def test_what_is_said_is_kept(self) -> None:
+        self.say(PLAY, scene=True)
+        kept = self.kept()
+        self.assertEqual([x.speaker for x in kept.lines], ["Mabel", "Osric", "Pip"])
+        self.assertTrue(all((kept.folder / x.audio).exists() for x in kept.lines))
+        self.assertEqual(len(kept.scenes), 1)
+        self.assertIsNotNone(self.current.motion)
+
+    def test_what_is_spoken_is_kept(self) -> None:
+        live = self.recording.live
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-live")
+        live.keep.click()
+        self.wait(lambda: self.context.tracking.live.health.seconds > 1.0)
+        live.keep.click()
+        self.wait(lambda: len(self.document.production.lines) == 1)
+        self.idle()
+        (line,) = self.kept().lines
+        self.assertEqual(len(takes_of(self.document.folder, line.slug)), 1)
+
+    def test_a_voice_is_kept(self) -> None:
+        self.saying.speaker.setCurrentText("Mabel")
+        self.saying.set_voice(PlaceholderVoice(pitch=71))
+        self.assertEqual(self.kept().header.voices["Mabel"].pitch, 71)
+
+    def test_without_a_place_for_it_nothing_seems_to_be_kept(self) -> None:
+        self.window.productions.unsaved = None
+        self.saying.text.setPlainText(PLAY)
+        self.window.commands.do("booth-make")
+        self.idle()
+        self.assertIn("Make a production first", self.status)
+        self.saying.speaker.setCurrentText("Mabel")
+        with self.assertRaisesRegex(EditError, "Make a production first"):
+            self.saying.set_voice(PlaceholderVoice(pitch=71))
+        self.assertEqual(self.document.production.lines, ())
+        self.assertEqual(self.document.header.voices, {})
+
+
 class Speaking(Booth):
     def test_a_voice_moves_the_face_and_is_kept_as_a_line(self) -> None:
         live = self.recording.live
@@ -239,8 +292,9 @@ class Speaking(Booth):
         self.wait(lambda: not live.keep.isChecked())
         self.assertEqual(len(left(folder)), 1)
         self.assertFalse(live.bring.isVisible())
+        said = self.context.tracking.live.health.seconds
         live.keep.click()  # into the new one, and then the tracker is taken by another
-        self.wait(lambda: self.context.tracking.live.health.seconds > 2.0)
+        self.wait(lambda: self.context.tracking.live.health.seconds > said + 0.5)
         self.context.tracking.close()
         self.assertIn("(1)", live.bring.text())
         live.bring.click()
@@ -255,6 +309,46 @@ class Speaking(Booth):
         self.wait(lambda: len(self.document.production.lines) == count + 1)
         self.assertEqual(left(folder), [])
         self.assertEqual(len(takes_of(folder, self.line.slug)), 1)
+
+    def test_what_is_being_kept_is_not_brought_in_before_it_ends(self) -> None:
+        live, folder = self.recording.live, self.document.folder
+        writer = TakeWriter(folder, LIVE)
+        writer.write(0.1 * np.ones(48_000, np.float32))
+        writer.close()
+        live.refresh()
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-live")
+        live.keep.click()
+        self.wait(lambda: self.context.tracking.live.health.seconds > 0.8)
+        count = len(self.document.production.lines)
+        live.bring.click()
+        self.wait(lambda: len(self.document.production.lines) == count + 1)
+        self.idle()
+        self.assertTrue(self.context.tracking.live.take.exists())
+        live.keep.click()
+        self.wait(lambda: len(self.document.production.lines) == count + 2)
+        self.assertEqual(left(folder), [])
+
+    def test_a_microphone_that_is_gone_lets_the_face_rest_and_is_taken_up_again(self) -> None:
+        self.show("03-pip-wind")
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac", lose=0.7)
+        face, tracking = self.window.face_panel.face, self.context.tracking
+        with (
+            mock.patch.object(
+                self.recording, "make_microphone", side_effect=lambda: spoken
+            ) as made,
+            mock.patch("glyphos.live.face.AGAIN", 2.5),
+        ):
+            self.window.commands.do("booth-live")
+            self.wait(lambda: face.pose.get("lips_part", 0.0) > 0.2)
+            self.wait(lambda: "microphone is gone" in self.recording.live.said.text())
+            self.wait(lambda: tracking.values() == {})
+            self.wait(lambda: face.pose == self.context.living.values(0.0))
+            self.assertNotIn("tracker", self.status)
+            self.wait(lambda: tracking.values().get("lips_part", 0.0) > 0.2)
+            self.wait(lambda: "sound is back" in self.status)
+            made.assert_called_once()  # it may ask for a file, which only the window's own thread can
 
     def test_without_a_line_the_face_speaks_too(self) -> None:
         other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"

@@ -177,7 +177,7 @@ class Mouse(DeskCase):
         self.application.processEvents()
         edge = Edge(self.flat.first[14])
         for expected in (True, False):
-            QTest.mouseDClick(self.loupe, LEFT, NONE, self.loupe.edge_point(edge).toPoint())
+            self.double_click(self.loupe, self.loupe.edge_point(edge).toPoint())
             self.settled()
             self.assertEqual(self.flat.pinned(edge), expected)
 
@@ -205,7 +205,7 @@ class Mouse(DeskCase):
         sound = self.paper.edge_point(Edge(first)) + QPointF(9, 0)
         QTest.mouseClick(self.paper, LEFT, NONE, sound.toPoint())
         self.assertEqual(self.selection.part, Part("sound", first))
-        QTest.mouseDClick(self.paper, LEFT, NONE, word)
+        self.double_click(self.paper, word)
         self.assertEqual(self.selection.part.level, "phrase")
 
     def test_the_context_menu_offers_marks_in_a_pause(self) -> None:

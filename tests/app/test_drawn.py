@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from pathlib import Path
+from unittest import mock
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
@@ -76,7 +77,16 @@ class Strip(Drawn):
         self.window.show_moment()
         self.assertEqual(face.drawings.mouth.name, "mouth-rest-soft-smile")
         self.assertEqual(face.drawings.view.parts[0].rest.name, "eyes-open")
+        self.show("04-osric-boots")
         tracking = self.context.tracking
+        with mock.patch.object(tracking, "values", lambda: {"head_yaw": 3.0, "blink_left": 1.0}):
+            for exposure in self.sheet.mouths[
+                2:6
+            ]:  # a tracker of the head leaves the mouth to the line
+                self.seek(exposure.first)
+                self.window.show_moment()
+                self.assertEqual(face.drawings.mouth.name, self.sheet.mouth(exposure).name)
+        self.show("02-osric-door")
         spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
         tracking.speak(lambda: spoken, Controls(life=0.0))
         shown = set()

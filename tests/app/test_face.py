@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 
+from glyphos.production.store import Store
 from glyphos.stage.client import StageClient
 from glyphos.stage.views import VIEWS
 from tests.app.headed import Heads
@@ -22,6 +23,20 @@ class TheFace(Heads):
         self.assertEqual(self.face.head._asks[0].model, "mabel")
         self.show("03-pip-wind")
         self.wait(lambda: self.face.head._asks[0].model == "pip")
+
+    def test_without_a_line_the_drawing_speaks_only_while_somebody_does(self) -> None:
+        self.assertNotEqual(self.face.face.pose, {})  # the drawing stood in and has a pose
+        self.wait(lambda: not self.face.drawn)
+        Store.create(self.folder / "other.glyphos", name="Other").close()
+        self.open(self.folder / "other.glyphos")
+        self.assertIsNone(self.current.motion)
+        self.window.show_moment()
+        self.assertFalse(self.face.drawn)
+        with mock.patch.object(self.context.tracking, "values", lambda: {"jaw_open": 0.5}):
+            self.window.show_moment()  # somebody speaks now: their drawing does
+            self.assertTrue(self.face.drawn)
+        self.window.show_moment()
+        self.assertFalse(self.face.drawn)
 
     def test_it_moves_with_the_playhead(self) -> None:
         self.wait(lambda: not self.face.drawn)

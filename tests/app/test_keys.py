@@ -40,12 +40,12 @@ class Keys(Curves):
 
     def test_a_double_click_sets_a_key(self) -> None:
         at = float(times_of(self.touch, self.reading)[1]) + 0.04
-        QTest.mouseDClick(self.paper_, Qt.MouseButton.LeftButton, pos=self.point(at, 0.8))
+        self.double_click(self.paper_, self.point(at, 0.8))
         self.assertEqual(len(self.touch.keys), 4)
         self.assertAlmostEqual(self.paper_.shown.value_at(CORNER, at), 0.8, delta=0.12)
         other = self.hand.on_frame(self.middle(self.k - 2))
         self.assertGreater(self.paper_.shown.value_at(CORNER, other), 0.2)
-        QTest.mouseDClick(self.paper_, Qt.MouseButton.LeftButton, pos=self.point(other, 0.0))
+        self.double_click(self.paper_, self.point(other, 0.0))
         self.assertAlmostEqual(self.paper_.shown.value_at(CORNER, other), 0.0, delta=0.05)
         self.do("undo")
         self.transport.seek(self.middle(self.k - 2))
@@ -77,7 +77,7 @@ class Keys(Curves):
         self.assertNotAlmostEqual(self.touch.keys[1].out, key.out, places=2)
         self.assertAlmostEqual(self.touch.keys[1].into, key.into)  # one side alone
         end = self.paper_.painter().grips()[1][1].toPoint()
-        QTest.mouseDClick(self.paper_, Qt.MouseButton.LeftButton, pos=end)
+        self.double_click(self.paper_, end)
         self.assertEqual((self.touch.keys[1].into, self.touch.keys[1].out), (None, None))
 
     def test_exact_numbers(self) -> None:

@@ -73,9 +73,7 @@ def curves_of(document: Path) -> Path:
 
 def load_line(document: Path) -> Line:
     made = json.loads(document.read_text(encoding="utf-8"))
-    samples = np.array(
-        open_recording(document.parents[1] / "lines" / made["audio"]).samples, np.float32
-    )
+    samples = np.array(open_recording(document.parents[1] / made["audio"]).samples, np.float32)
     phones = tuple(
         (p["ipa"], float(p["start"]), float(p["end"]))
         for q in made["reading"]["phrases"] for w in q["words"] for p in w["phones"]

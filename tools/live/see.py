@@ -87,7 +87,7 @@ def main() -> None:
     options = parser.parse_args()
     options.to.mkdir(parents=True, exist_ok=True)
     draw = np.random.default_rng(0)
-    with ProcessPoolExecutor(2) as crew:
+    with ProcessPoolExecutor() as crew:
         jobs = []
         for folder in options.folders:
             lines = material.load(folder)

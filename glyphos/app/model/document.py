@@ -13,6 +13,7 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
+from ...errors import EditError
 from ...production.documents import Header, Line
 from ...production.history import History, Patch, Step
 from ...production.kinds import Changes, Key, line_key, scene_key
@@ -30,6 +31,7 @@ class Document(QObject):
     """Values under `(kind, slug)` with their history, and the writer that keeps them."""
 
     opened = Signal()  # another production
+    needed = Signal()  # one that has no name yet, since something is to be kept and none is open
     changed = Signal(object)  # the keys whose values differ now
     stepped = Signal(object)  # the Step that was done, undone or done again
     went_back = Signal(object)  # the Step that was undone or done again
@@ -95,6 +97,13 @@ class Document(QObject):
         self._writer = Writer(store, self._told.emit)
         self._take_scope(store.production)
 
+    def need(self) -> None:
+        """Have a production open, before something is kept in it; EditError where there can be none."""
+        if not self.is_open:
+            self.needed.emit()
+        if not self.is_open:
+            raise EditError("Make a production first (Ctrl+N); then this can be kept in it.")
+
     def close(self) -> str:
         """Write what is left and let the production go; "" or why not: then all stays as it is."""
         if self._writer is None:
@@ -148,6 +157,8 @@ class Document(QObject):
         self.drop_preview()
         if not changes:
             return None
+        self.need()
+        values = self.production.values
         before = {k: values.get(k) for k in changes}
         step = self.history.add(name, before, changes, at=time.monotonic(), merge=merge or typing)
         self._take(changes, typing=typing)

@@ -17,7 +17,7 @@ from ...proof.finding import SEVERITIES, Finding
 from ..drawing.words import counted
 from .current import Current
 from .document import Document
-from .jobs import Jobs, Told
+from .jobs import Jobs, Told, same
 
 NAME, ALL = "proof", "proof all"
 NEAR = 0.1  # seconds
@@ -70,14 +70,7 @@ class Proofing(QObject):
         known = self._found.get(slug)
         if known is None:
             return None
-        now = self.made_of(slug)
-        same = (
-            known.of[0] is now[0]
-            and known.of[2] is now[2]
-            and known.of[1::2] == now[1::2]
-            and known.of[4] == now[4]
-        )
-        return known.findings if same else None
+        return known.findings if same(known.of, self.made_of(slug)) else None
 
     def open_in(self, slug: str) -> list[Finding]:
         """What nobody accepted of it."""

@@ -168,10 +168,12 @@ class Tracking(QObject):
         if state != self._said or self._looks % TOLD == 0:
             self.changed.emit()
         if state != self._said:
+            what = "tracker" if self.live is None else "sound"
             if state == "vanished":
-                self._talk.say("The tracker has vanished; it is taken up again when it comes back")
+                self._talk.say(f"The {what} has vanished; it is taken up again when it comes back")
+                self.moved.emit()  # to what is kept
             elif state == "receiving" and self._said == "vanished":
-                self._talk.say("The tracker is back")
+                self._talk.say(f"The {what} is back")
             self._said = state
         if self.recording:
             self._started = self._started or self._transport.playing

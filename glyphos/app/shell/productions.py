@@ -42,6 +42,7 @@ class Productions(QObject):
         context.current.sound_changed.connect(self._offer_to_find)
         context.current.line_changed.connect(self._offer_to_find)
         context.document.opened.connect(lambda: context.talk.withdraw(LEFT_OUT))
+        context.document.needed.connect(self._begin)
 
     def commands(self) -> Sequence[Command]:
         add = Command
@@ -205,15 +206,25 @@ class Productions(QObject):
         scope = APPLICATION if production is None else None
         self._c.jobs.submit("Adding", work, apply, scope=scope)
 
-    def _begin_unsaved(self, found: Found, told: Progress) -> tuple[Store | None, Found, Added]:
-        """Keep lines without a production in a folder of our own, so that nothing is lost."""
+    def _begin(self) -> None:
+        """Something is to be kept and nothing is open: a production without a name, so that nothing is lost."""
+        if self.unsaved is not None:
+            self._take(self._unsaved_store())
+
+    def _unsaved_store(self) -> Store:
+        """A new production in a folder of our own."""
         if self.unsaved is None:
             raise ScriptError("Make a production first; then lines can be added to it.")
         self.unsaved.mkdir(parents=True, exist_ok=True)
         number = 1
         while (folder := self.unsaved / f"untitled-{number}.glyphos").exists():
             number += 1
-        store = Store.create(folder, name="Untitled")
+        return Store.create(folder, name="Untitled")
+
+    def _begin_unsaved(self, found: Found, told: Progress) -> tuple[Store | None, Found, Added]:
+        """Keep lines without a production in a folder of our own, so that nothing is lost."""
+        store = self._unsaved_store()
+        folder = store.folder
         try:
             added = add_lines(store.production, found.wanted, progress=told)
         except BaseException:

@@ -12,6 +12,7 @@ from ....booth.kept import LIVE, Spoken, left, lines_of, settle
 from ....booth.microphone import Microphone
 from ....live.face import Controls
 from ....production.adding import unlike
+from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
 
@@ -84,7 +85,8 @@ class LiveBox(QWidget):
         """Begin, or end."""
         try:
             if on:
-                self._c.tracking.speak(self._microphone, self.controls())
+                chosen = self._microphone()  # here, since it may ask for a file
+                self._c.tracking.speak(lambda: chosen, self.controls())
             else:
                 self._end_take()
                 self._c.tracking.close()
@@ -112,6 +114,7 @@ class LiveBox(QWidget):
         if live is None:
             self.keep.setChecked(False)
         elif on:
+            self._c.document.need()
             live.begin_take(self._c.document.folder, LIVE)
         else:
             self._end_take()
@@ -125,15 +128,18 @@ class LiveBox(QWidget):
 
     def refresh(self) -> None:
         """Offer what was left, but for what is being recorded or made a line of just now."""
-        live = self._c.tracking.live
-        takes = left(self._c.document.folder, live.take if live is not None else None)
-        count = 0 if self._c.jobs.find(KEEPING) is not None else len(takes)
+        count = 0 if self._c.jobs.find(KEEPING) is not None else len(self._left())
         self.bring.setText(f"&Bring in what was spoken ({count})")
         self.bring.setVisible(count > 0)
 
+    def _left(self) -> list[Path]:
+        live, document = self._c.tracking.live, self._c.document
+        running = live.take if live is not None else None
+        return left(document.folder, running) if document.is_open else []
+
     def bring_in(self) -> None:
         """What was left becomes lines."""
-        self._lines(left(self._c.document.folder))
+        self._lines(self._left())
 
     def _lines(self, paths: Sequence[Path]) -> None:
         """What was spoken becomes lines, to be listened to like any other."""
@@ -150,9 +156,9 @@ class LiveBox(QWidget):
                 self._c.selection.show(lines[0].slug)
                 for line, path in zip(lines, made.takes, strict=True):
                     settle(folder, line.slug, path)
+            now = "It is a line" if len(lines) == 1 else f"They are {counted(len(lines), 'line')}"
             self._c.talk.say(
-                "; ".join(made.refused)
-                or "It is a line now; type its script, or listen without one"
+                "; ".join(made.refused) or f"{now} now; type its script, or listen without one"
             )
 
         self._c.jobs.submit(

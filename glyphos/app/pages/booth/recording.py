@@ -177,7 +177,6 @@ class Recording(QWidget):
 
     def refresh(self) -> None:
         """The line that is shown, and its takes."""
-        self._end_of_another()
         self._show_line()
         self._list()
 

@@ -181,8 +181,10 @@ class Saying(QWidget):
 
     def make(self) -> None:
         """Lines for the text, in one step, the first of them shown."""
-        production, text = self._c.document.production, self.text.toPlainText()
+        text = self.text.toPlainText()
         turns_of(text)
+        self._c.document.need()  # sound is written into it before there are lines
+        production = self._c.document.production
         speaker, command = self.speaker.currentText().strip(), self.command.text().strip()
 
         def work(told: Told) -> Spoken:

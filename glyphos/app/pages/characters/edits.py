@@ -43,6 +43,7 @@ class CharacterEdits:
 
     def add(self, path: Path, then) -> None:  # type: ignore[no-untyped-def]
         """A model's file becomes a character; read in the background. `then` gets its slug."""
+        self._c.document.need()  # places are told from it
         folder = self._c.document.folder
 
         def work(told: Told) -> Head:
@@ -73,6 +74,7 @@ class CharacterEdits:
         columns and rows that a sheet is cut into."""
         from ....characters.drawings.reading import Found, read_drawings
 
+        self._c.document.need()  # places are told from it
         folder = self._c.document.folder
 
         own = {set_path(n).resolve(): n for n in SETS}

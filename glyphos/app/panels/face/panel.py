@@ -25,6 +25,7 @@ from PySide6.QtWidgets import (
 )
 
 from ....characters.drawings.running import Running
+from ....motion.channels import channels
 from ....motion.curve import Motion
 from ....motion.perform import perform
 from ....production.carrying import as_kept
@@ -44,6 +45,7 @@ from .face import FaceView
 
 DRAWN, HEAD = "drawn", "head"
 BOTH = "both"
+MOUTH = {c.name for c in channels()}
 LOOKS = {"mirror": "Mirrored", "through": "Teeth seen through", "wire": "Only edges"}
 
 
@@ -198,13 +200,14 @@ class FacePanel(QWidget):
         live = self._c.tracking.values()
         if self._show_drawings(seconds, live):
             pass
-        elif current.motion is None:  # without a line the drawing alone shows who speaks now
-            if live or self.face.pose:
-                self.stack.setCurrentWidget(self.face)
-                self.face.show_pose(live)
+        elif current.motion is None and live:  # without a line the drawing shows who speaks now
+            self.stack.setCurrentWidget(self.face)
+            self.face.show_pose(live)
+        elif current.motion is None:
+            self.face.show_pose({})
+            self._stand(self._wants_head)
         else:
-            if self._wants_head and self.drawn:
-                self._stand(head=True)
+            self._stand(self._wants_head)
             if not self._wants_head or self.drawn:
                 self.face.show_pose(
                     self._values(seconds), soon=not self._c.transport.playing and not live
@@ -236,12 +239,13 @@ class FacePanel(QWidget):
             return False
         sheet, pictures = self._c.exposing.sheet, self._c.exposing.pictures(character)
         view = character.drawings.views[0]
-        if not live:
+        if MOUTH.isdisjoint(live):  # nobody speaks, or a tracker leaves the mouth to the line
             self._running = None
         elif self._running is None or self._running.drawings is not character.drawings:
             self._running = Running(character.drawings)
         if self._running is not None:
-            self.drawings.show_frame(*self._running.show(live, time.monotonic()), pictures)
+            running = self._running.show(self._values(seconds), time.monotonic())
+            self.drawings.show_frame(*running, pictures)
             return True
         if sheet is None or sheet.drawings.views != character.drawings.views:
             self.drawings.show_frame(view, view.rest if view.mouths else None, {}, pictures)
