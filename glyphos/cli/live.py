@@ -13,6 +13,7 @@ from .talk import messages
 
 if TYPE_CHECKING:
     from ..booth.microphone import Microphone
+    from ..live.drawn import DrawnFace
     from ..live.sending import Sink
 
 OSC, UDP = 9141, 9142
@@ -20,7 +21,7 @@ OSC, UDP = 9141, 9142
 
 def live(
     source: Annotated[str, typer.Option("--input", help="A device by its name, or a recording that is played as if it were spoken; else the first microphone.")] = "",
-    character: Annotated[str, typer.Option(help="Send the channels of this character: a fitting, a model, or mabel, osric, pip.")] = "",
+    character: Annotated[str, typer.Option(help="Send the channels of this character (a fitting, a model, or mabel, osric, pip), or the names of its drawings (a folder, a document, or osric-drawings, pip-drawings).")] = "",
     osc: Annotated[str, typer.Option(help=f"Send OSC bundles to HOST:PORT (such as 127.0.0.1:{OSC}).")] = "",
     udp: Annotated[str, typer.Option(help=f"Send lines of JSON over UDP to HOST:PORT (such as 127.0.0.1:{UDP}).")] = "",
     web: Annotated[int, typer.Option(help="Serve a page and a WebSocket on this port of this machine.")] = 0,
@@ -49,13 +50,21 @@ def live(
         raise SendingError("Nobody would hear of it; give --osc, --udp or --web.")
     addresses = (address_of(osc, OSC) if osc else None, address_of(udp, UDP) if udp else None)
     make, long = _microphone(source)
-    worn = _worn(character)
+    worn, drawn = _worn(character)
     sinks: list[Sink] = [Datagrams(x, osc=k == 0) for k, x in enumerate(addresses) if x is not None]
     if web:
-        sinks.append(Web(web))
+        sinks.append(Web(web, drawn=drawn))
         messages.print(f"look at http://127.0.0.1:{web}", markup=False)
     controls = Controls(articulation, jaw_reach, gate, False, life)
-    face = LiveFace(make, sinks, controls=controls, rate=rate, seed=seed, worn=worn)
+    face = LiveFace(
+        make,
+        sinks,
+        controls=controls,
+        rate=rate,
+        seed=seed,
+        worn=worn,
+        drawn=None if drawn is None else drawn.show,
+    )
     try:
         face.start()
         if record is not None:
@@ -126,10 +135,16 @@ def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:
     return (lambda: DeviceMicrophone(source)), 0.0
 
 
-def _worn(character: str) -> Callable[[Mapping[str, float]], Mapping[str, float]] | None:
-    if not character:
-        return None
-    from .dressing import dressed_from
+def _worn(
+    character: str,
+) -> tuple[Callable[[Mapping[str, float]], Mapping[str, float]] | None, DrawnFace | None]:
+    """From our channels to those of a character, or its drawings."""
+    from .dressing import drawings_from, dressed_from, is_drawn
 
-    dressed = dressed_from(character)
-    return dressed.weights_for
+    if not character:
+        return None, None
+    if is_drawn(character):
+        from ..live.drawn import DrawnFace
+
+        return None, DrawnFace(*drawings_from(character))
+    return dressed_from(character).weights_for, None

@@ -83,7 +83,9 @@ def perform(
         loudness = measure(samples, 16_000)
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
     motion = whole_face(motion, reading, delivery, wish_for, samples)
-    if character is not None and _drawn(character):
+    from .dressing import is_drawn
+
+    if character is not None and is_drawn(character):
         wish = (step, change, shortest)
         rests = (rest_before, rest_after)
         _in_drawings(
@@ -123,16 +125,6 @@ def _on_character(
         messages.print(f"! {finding}", markup=False)
 
 
-def _drawn(character: str) -> bool:
-    """Whether a character is one of drawings: a document of them, or a folder."""
-    from ..characters.drawings.documents import is_drawings
-
-    path = Path(character)
-    if path.suffix.lower() == ".json" and path.is_file():
-        return is_drawings(path.read_bytes())
-    return path.is_dir()
-
-
 def _in_drawings(
     motion: Motion, reading: Reading, delivery: Delivery, character: str, output: str | None,
     wish: tuple[int | None, float | None, int | None], first_frame: int, pins: Path | None,
@@ -140,20 +132,15 @@ def _in_drawings(
 ) -> None:  # fmt: skip
     import msgspec
 
-    from ..characters.drawings.documents import check_drawings, decode_drawings
+    from ..characters.drawings.documents import check_drawings
     from ..characters.drawings.pins import Pin, with_pin
-    from ..characters.drawings.reading import read_drawings
     from ..characters.drawings.sheet import said_of, sheet_of
     from ..errors import DocumentError
     from ..handoff.drawn import Spoken, hand_over, rested
     from ..handoff.exposure import read_changes, to_list
+    from .dressing import drawings_from
 
-    path = Path(character)
-    if path.is_dir():
-        found = read_drawings(path)
-        drawings, folder = found.drawings, found.folder
-    else:
-        drawings, folder = decode_drawings(path.read_bytes(), path.name), path.parent
+    drawings, folder = drawings_from(character)
     own = drawings.wish
     asked = {k: v for k, v in zip(("step", "change", "hold"), wish, strict=True) if v is not None}
     drawings = msgspec.structs.replace(drawings, wish=msgspec.structs.replace(own, **asked))

@@ -23,6 +23,7 @@ from .ear import CHANNELS
 from .hearing import Heard, Hearing
 from .living import Living, Pitch
 from .lower import DELAY, Lower
+from .packets import Moment
 from .sending import Sink
 
 Floats = NDArray[np.float32]
@@ -59,16 +60,19 @@ class Health:
 
 
 class LiveFace:
-    """Runs from `start` to `close`. worn: from our channels to a character's own, if it is to be one."""
+    """Runs from `start` to `close`. worn: from our channels to a character's own, if it is to be one. drawn: from our
+    channels and seconds to the drawings that are shown, by the names of parts."""
 
     def __init__(
         self, microphone: Callable[[], Microphone], sinks: Sequence[Sink], *, controls: Controls | None = None,
         rate: float = USUAL, seed: int = 0, worn: Callable[[Mapping[str, float]], Mapping[str, float]] | None = None,
+        drawn: Callable[[Mapping[str, float], float], Mapping[str, str]] | None = None,
         clock: Callable[[], float] = time.monotonic,
     ) -> None:  # fmt: skip
         self.controls = controls or Controls()
         self.values: dict[str, float] = {}
         self._make, self._sinks, self._worn, self._clock = microphone, list(sinks), worn, clock
+        self._drawn = drawn
         self._every = HEARD / rate
         self._lower, self._open = Lower(), 0.0
         self._hearing, self._pitch, self._living = Hearing(), Pitch(), Living(seed)
@@ -183,9 +187,14 @@ class LiveFace:
             self._due = self._done
         self._number += 1
         seconds = self._done / HEARD
-        shown = self._worn(self.values) if self._worn is not None else self.values
+        values = self.values
+        moment = Moment(
+            values, self._number, seconds,
+            self._worn(values) if self._worn is not None else values,
+            self._drawn(values, seconds) if self._drawn is not None else {},
+        )  # fmt: skip
         for sink in self._sinks:
-            sink.send(shown, self._number, seconds)
+            sink.send(moment)
         self._late.append(self._clock() - said)
         del self._late[:-KEPT]
 

@@ -41,6 +41,18 @@ class Packet:
     unknown: tuple[str, ...] = field(default=())
 
 
+@dataclass(frozen=True)
+class Moment:
+    """A live face. values: of our channels. shown: of the character's own, ours without one. drawings: what is shown
+    of a character of drawings, by the names of its parts."""
+
+    values: Mapping[str, float]
+    number: int
+    seconds: float
+    shown: Mapping[str, float]
+    drawings: Mapping[str, str] = field(default_factory=dict)
+
+
 def json_packet(values: Mapping[str, float], number: int, seconds: float) -> bytes:
     """A moment as a line of JSON."""
     document = {"tracker": 1, "number": number, "seconds": round(seconds, 6),
@@ -53,25 +65,31 @@ def osc_packet(values: Mapping[str, float], number: int, seconds: float) -> byte
     return _bundle(PLACE, values, number, seconds, IMMEDIATELY)
 
 
-def face_json(values: Mapping[str, float], number: int, seconds: float) -> bytes:
-    """A moment of a live face as a line of JSON."""
-    document = {"face": 1, "number": number, "seconds": round(seconds, 4),
-                "channels": {n: round(v, 4) for n, v in values.items()}}  # fmt: skip
+def face_json(moment: Moment, *, own: bool = False) -> bytes:
+    """A moment of a live face as a line of JSON. own: with our channels, whoever is the character."""
+    channels = moment.values if own else moment.shown
+    document = {"face": 1, "number": moment.number, "seconds": round(moment.seconds, 4),
+                "channels": {n: round(v, 4) for n, v in channels.items()}}  # fmt: skip
+    if moment.drawings:
+        document["drawings"] = dict(moment.drawings)
     return json.dumps(document, separators=(",", ":")).encode() + b"\n"
 
 
-def face_osc(values: Mapping[str, float], number: int, seconds: float, when: float) -> bytes:
+def face_osc(moment: Moment, when: float) -> bytes:
     """A moment of a live face as an OSC bundle; when: seconds since 1970, its time tag."""
-    return _bundle(FACE, values, number, seconds, when)
+    return _bundle(FACE, moment.shown, moment.number, moment.seconds, when, moment.drawings)
 
 
 def _bundle(
-    place: str, values: Mapping[str, float], number: int, seconds: float, when: float
-) -> bytes:
+    place: str, values: Mapping[str, float], number: int, seconds: float, when: float,
+    drawings: Mapping[str, str] | None = None,
+) -> bytes:  # fmt: skip
     bundle = OscBundleBuilder(when)  # type: ignore[arg-type]
-    for address, kind, value in (
+    told: list[tuple[str, str, float | str]] = [
         ("number", "i", number), ("seconds", "d", seconds), *((n, "f", v) for n, v in values.items()),
-    ):  # fmt: skip
+        *((f"drawing/{n}", "s", v) for n, v in (drawings or {}).items()),
+    ]  # fmt: skip
+    for address, kind, value in told:
         message = OscMessageBuilder(place + address)
         message.add_arg(value, kind)
         bundle.add_content(message.build())

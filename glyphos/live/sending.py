@@ -6,17 +6,23 @@ left out, and the next moment is sent instead.
 
 from __future__ import annotations
 
+import json
+import re
 import socket
 import threading
 import time
-from collections.abc import Mapping
+from contextlib import suppress
 from importlib.resources import files
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 from ..errors import GlyphosError
-from .packets import face_json, face_osc
+from .packets import Moment, face_json, face_osc
+
+if TYPE_CHECKING:  # it brings pictures with it
+    from .drawn import DrawnFace
 
 LOOPBACK = "127.0.0.1"
+OWN = "/own"  # where our channels are told, whoever is the character
 
 
 class SendingError(GlyphosError):
@@ -29,7 +35,7 @@ class Sink(Protocol):
     sent: int
     lost: int
 
-    def send(self, values: Mapping[str, float], number: int, seconds: float) -> None: ...
+    def send(self, moment: Moment) -> None: ...
     def close(self) -> None: ...
 
 
@@ -57,8 +63,8 @@ class Datagrams:
         self._socket.setblocking(False)
         self._to = family[4]
 
-    def send(self, values: Mapping[str, float], number: int, seconds: float) -> None:
-        data = face_osc(values, number, seconds, time.time()) if self._osc else face_json(values, number, seconds)  # fmt: skip
+    def send(self, moment: Moment) -> None:
+        data = face_osc(moment, time.time()) if self._osc else face_json(moment)
         try:
             self._socket.sendto(data, self._to)
             self.sent += 1
@@ -70,14 +76,16 @@ class Datagrams:
 
 
 class Web:
-    """A WebSocket that sends each moment as JSON to whoever is connected, and a page that draws it."""
+    """A WebSocket that sends each moment as JSON to whoever is connected, and a page that draws it, or shows a
+    character's own drawings."""
 
-    def __init__(self, port: int, host: str = LOOPBACK) -> None:
+    def __init__(self, port: int, host: str = LOOPBACK, *, drawn: DrawnFace | None = None) -> None:
         from websockets.sync.server import serve
 
         self.sent = self.lost = 0
+        self._drawn = drawn
         self._news = threading.Condition()
-        self._last = b""
+        self._last: Moment | None = None
         self._count = 0
         self._over = False
         try:
@@ -89,18 +97,37 @@ class Web:
         self._thread.start()
 
     def _page(self, connection: Any, request: Any) -> Any:
-        """The page, for a browser that asks for it."""
+        """The page, and the drawings on it, for a browser that asks for them."""
         if request.headers.get("Upgrade", "").lower() == "websocket":
             return None
-        page = (files("glyphos.data") / "live" / "face.html").read_text(encoding="utf-8")
-        response = connection.respond(200, page)
-        del response.headers["Content-Type"]
-        response.headers["Content-Type"] = "text/html; charset=utf-8"
+        kind, data = self._asked(request.path.partition("?")[0])
+        response = connection.respond(200 if data else 404, "")
+        for name, value in (
+            ("Content-Type", kind or "text/plain; charset=utf-8"),
+            ("Content-Length", str(len(data))),
+        ):
+            del response.headers[name]
+            response.headers[name] = value
+        response.body = data
         return response
+
+    def _asked(self, path: str) -> tuple[str, bytes]:
+        """Kind and bytes of what lies there; nothing where nothing does."""
+        if path == "/":
+            return "text/html; charset=utf-8", (
+                files("glyphos.data") / "live" / "face.html"
+            ).read_bytes()
+        if path == "/drawings.json":
+            return "application/json", json.dumps(self._drawn.views if self._drawn else []).encode()
+        number = re.fullmatch(r"/drawings/(\d{1,4})\.png", path)
+        if number is not None and self._drawn is not None:
+            with suppress(IndexError, GlyphosError):
+                return "image/png", self._drawn.picture(int(number[1]))
+        return "", b""
 
     def _talk(self, connection: Any) -> None:
         """One listener: always the newest moment; one that is slow misses some."""
-        seen = 0
+        seen, own = 0, connection.request.path == OWN
         try:
             while True:
                 with self._news:
@@ -111,16 +138,16 @@ class Web:
                     if self._count == seen:
                         continue
                     self.lost += max(0, self._count - seen - 1) if seen else 0
-                    data, seen = self._last, self._count
-                connection.send(data.decode())
+                    moment, seen = self._last, self._count
+                if moment is not None:
+                    connection.send(face_json(moment, own=own).decode())
                 self.sent += 1
         except Exception:  # it went away
             return
 
-    def send(self, values: Mapping[str, float], number: int, seconds: float) -> None:
-        data = face_json(values, number, seconds)
+    def send(self, moment: Moment) -> None:
         with self._news:
-            self._last, self._count = data, self._count + 1
+            self._last, self._count = moment, self._count + 1
             self._news.notify_all()
 
     def close(self) -> None:

@@ -29,12 +29,14 @@ class Ask(msgspec.Struct):
 
 
 class Request(msgspec.Struct):
-    """Heads side by side on a picture of a size."""
+    """Heads side by side on a picture of a size. within: seconds that it may take; it comes smaller where it would
+    take longer (`pace`), 0 if never."""
 
     asks: list[Ask]
     size: tuple[int, int]
     background: str = "paper"
     fine: bool = False
+    within: float = 0.0
 
 
 class Reply(msgspec.Struct):

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import os
 import sys
+import time
 from collections.abc import Mapping
 from pathlib import Path
 from typing import IO, Any
@@ -17,6 +18,7 @@ from ..characters.models.opening import open_head
 from ..characters.posing import Turns, played
 from ..errors import GlyphosError, sentence
 from .messages import Reply, Request, receive, send
+from .pace import Pace
 from .renderer import Shot, Stage
 from .views import Camera, framing_from
 
@@ -59,6 +61,14 @@ def draw(stage: Stage, heads: Heads, request: Request) -> Any:
     return stage.draw(shots, request.size, background=request.background, fine=request.fine)
 
 
+def draw_soon(stage: Stage, heads: Heads, pace: Pace, request: Request) -> Any:
+    """The pixels of a request, as many as can be had in its time."""
+    began, size = time.perf_counter(), pace.size(request.size, request.within)
+    pixels = draw(stage, heads, msgspec.structs.replace(request, size=size))
+    pace.took(request.size, request.within, time.perf_counter() - began)
+    return pixels
+
+
 def with_bones(turns: Turns, bones: Mapping[int, tuple[float, ...]]) -> Turns:
     """Turned nodes with those that a recorded body turns."""
     made = dict(turns)
@@ -76,11 +86,11 @@ def main(source: IO[bytes], sink: IO[bytes]) -> None:
     except GlyphosError as error:
         send(sink, Reply(problem=str(error), final=True))
         return
-    heads = Heads(stage)
+    heads, pace = Heads(stage), Pace()
     send(sink, Reply())
     while (data := receive(source)) is not None:
         try:
-            pixels = draw(stage, heads, msgspec.msgpack.decode(data, type=Request))
+            pixels = draw_soon(stage, heads, pace, msgspec.msgpack.decode(data, type=Request))
         except Exception as error:  # whatever it is, one sentence
             send(sink, Reply(problem=sentence(error)))
             continue

@@ -20,7 +20,7 @@ from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from glyphos.characters.drawings import exposures
-from glyphos.characters.drawings.choosing import expose, shown
+from glyphos.characters.drawings.choosing import expose, part_wrongness, shown
 from glyphos.characters.drawings.documents import (
     Drawings,
     Mouth,
@@ -30,6 +30,7 @@ from glyphos.characters.drawings.documents import (
     encode_drawings,
 )
 from glyphos.characters.drawings.exposures import Exposure, cheapest
+from glyphos.characters.drawings.features import rows_of
 from glyphos.characters.drawings.naming import pattern_of
 from glyphos.characters.drawings.reading import read_drawings
 from glyphos.characters.drawings.running import Running
@@ -148,9 +149,19 @@ class OnALine(unittest.TestCase):
         ]
         self.assertLess(len(short), 0.15 * len(stays))  # cut off by a closure only
         self.assertGreater(len({m.name for m, *_ in seen}), 6)
-        names = {s.name for _, *states in seen for s in states}
-        self.assertIn("eyes-open", names)
-        self.assertTrue(any("closed" in n or "shut" in n for n in names), names)
+        eyes = [states[0].name for _, *states in seen]
+        blinks = ["eyes-closed" if 30 < k % 60 < 36 else "eyes-open" for k in range(len(eyes))]
+        self.assertEqual(eyes, blinks)
+
+    def test_one_name_for_both_sides_says_as_much_as_a_name_for_each(self) -> None:
+        eyes = self.osric.views[0].parts[0]
+        for value, nearest in ((0.0, "eyes-open"), (0.5, "eyes-half"), (1.0, "eyes-closed")):
+            for moment in ({"blink": value}, {"blink_left": value, "blink_right": value}):
+                names = sorted(moment)
+                (wrong,) = part_wrongness(eyes, names, rows_of(names, [moment]))
+                best = int(wrong.argmin())
+                self.assertEqual(eyes.drawings[best].name, nearest)
+                self.assertAlmostEqual(float(wrong[best]), 0.0)
 
     def test_teeth_on_lip_are_shown_where_they_are_drawn(self) -> None:
         motion = self.motion(24)

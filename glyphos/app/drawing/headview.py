@@ -23,6 +23,7 @@ from ...stage.views import VIEWS, Camera
 from .staging import Staging
 from .theme import Theme
 
+SOON = 0.016  # seconds that a picture of something that moves may take
 STILL = 600  # milliseconds without a change until the finer picture is drawn
 KEYS = Qt.Key
 OWN = {
@@ -120,7 +121,7 @@ class HeadView(QWidget):
             for a in self._asks
         ]
         size = (max(16, round(self.width() * ratio)), max(16, round(self.height() * ratio)))
-        request = Request(asks, size, self.theme.name, fine)
+        request = Request(asks, size, self.theme.name, fine, 0.0 if fine else SOON)
         self._staging.draw(self, request, lambda image, problem: self._take(image, problem, fine))
 
     def _take(self, image: QImage | None, problem: str, fine: bool) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -23,6 +23,7 @@ from .transport import Transport
 if TYPE_CHECKING:  # it brings a library with it
     from ...booth.microphone import Microphone
     from ...live.face import Controls, LiveFace
+    from ...live.packets import Moment
     from ...live.tracker import Health, Take, Tracker
 
 
@@ -33,10 +34,10 @@ class _Into:
         self._tracker, self._tell = tracker, tell
         self.sent = self.lost = 0
 
-    def send(self, values: Mapping[str, float], number: int, seconds: float) -> None:
+    def send(self, moment: Moment) -> None:
         from ...live.packets import json_packet
 
-        self._tracker.take_in(json_packet(values, number, seconds))
+        self._tracker.take_in(json_packet(moment.values, moment.number, moment.seconds))
         self.sent += 1
         self._tell()
 

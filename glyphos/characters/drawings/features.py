@@ -42,8 +42,10 @@ def seen_parts(names: Sequence[str], values: Array, side: str = "") -> Array:
     sides = (side,) if side else ("left", "right")
 
     def get(name: str) -> Array:
-        own = [column[n] for n in (name, *(f"{name}_{s}" for s in sides)) if n in column]
-        return values[:, own].mean(1) if own else np.zeros(len(values))
+        """A plain name stands for both sides; who uses one does not use the other, but their rows have both."""
+        own = [column[n] for n in (f"{name}_{s}" for s in sides) if n in column]
+        each = values[:, own].mean(1) if own else np.zeros(len(values))
+        return each + values[:, column[name]] if name in column else each
 
     found = np.stack([get(name) * np.sqrt(w) for name, w in PARTS.items()], 1)
     return np.asarray(found)
