@@ -214,10 +214,14 @@ class LiveFace:
         )
 
     @property
+    def behind(self) -> float:
+        """Seconds of sound that wait to be heard."""
+        return self._blocks.qsize() * 0.01
+
+    @property
     def health(self) -> Health:
         late = np.array(self._late or [0.0]) * 1000
-        behind = self._blocks.qsize() * 0.01
         middle, most = np.percentile(late, [50, 95])
         take = self._take
         problem = self._problem or self._trouble or (take.problem if take is not None else "")
-        return Health(self._came, self._number, (float(middle), float(most)), behind, problem)
+        return Health(self._came, self._number, (float(middle), float(most)), self.behind, problem)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-SHARES = (1.0, 0.85, 0.7, 0.6)  # of width and height; under that a mouth is hard to read
+SHARES = (
+    1.0,
+    0.85,
+)  # of width and height; smaller ones are hardly drawn sooner: triangles take the time
 SLOW, QUICK = 3, 40  # pictures in a row until the next smaller, or larger, size is tried
 EASE = 0.7  # of the time a larger picture must be expected to fit into
 

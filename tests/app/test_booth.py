@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -15,6 +16,7 @@ from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
 from glyphos.errors import EditError
+from glyphos.live.face import Controls
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.saying import PlaceholderVoice
@@ -349,6 +351,22 @@ class Speaking(Booth):
             self.wait(lambda: tracking.values().get("lips_part", 0.0) > 0.2)
             self.wait(lambda: "sound is back" in self.status)
             made.assert_called_once()  # it may ask for a file, which only the window's own thread can
+
+    def test_where_time_is_short_sound_goes_first_and_pictures_wait(self) -> None:
+        spoken, tracking = StandInMicrophone(DATA / "slt_hts-001.flac"), self.context.tracking
+        told: list[float] = []
+        with mock.patch(
+            "glyphos.live.face.LiveFace.behind", new_callable=mock.PropertyMock
+        ) as wait:
+            wait.return_value = 0.2  # of sound that waits
+            tracking.speak(lambda: spoken, Controls())
+            tracking.moved.connect(lambda: told.append(time.monotonic()))
+            self.wait(lambda: tracking.live.health.packets > 30)
+            self.assertEqual(told, [])
+            self.assertNotEqual(tracking.values(), {})  # what is recorded misses nothing
+            wait.return_value = 0.0
+            self.wait(lambda: len(told) > 10)
+        tracking.close()
 
     def test_without_a_line_the_face_speaks_too(self) -> None:
         other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
