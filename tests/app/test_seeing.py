@@ -55,6 +55,21 @@ class Sizes(WindowCase):
                     widget.accessibleName(),
                 )
 
+    def test_no_page_cuts_or_covers_its_buttons_on_a_small_screen(self) -> None:
+        self.window.resize(1024, 640 - TITLE_BAR)
+        for name in list(self.window.pages):
+            self.window.show_page(name)
+            self.idle()
+            page = self.window.pages[name].widget()
+            own = [w for w in self.controls() if page.isAncestorOf(w)]
+            for widget in own:
+                what = (name, widget.accessibleName(), getattr(widget, "text", str)())
+                if isinstance(widget, QAbstractButton) and widget.text():
+                    self.assertGreaterEqual(widget.width(), widget.sizeHint().width() - 2, what)
+                for other in own:
+                    if other is not widget and other.parent() is widget.parent():
+                        self.assertFalse(other.geometry().intersects(widget.geometry()), what)
+
     def test_the_page_grows_with_its_room(self) -> None:
         heights = []
         for size in ((1280, 720), (1920, 1080)):

@@ -4,9 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QButtonGroup, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..page import Section
+
+LEAST = 200  # pixels of it that are seen in the lowest window
 
 
 class Sections(QWidget):
@@ -32,14 +42,36 @@ class Sections(QWidget):
                 section.opens.connect(lambda b=button: b.setChecked(True))
 
 
-class Inspector(QWidget):
-    """The sections of the page that is shown; each page's are made once."""
+class Inspector(QScrollArea):
+    """The sections of the page that is shown; each page's are made once. As high as they are where there is room,
+    and to be scrolled in a low window."""
 
     def __init__(self) -> None:
         super().__init__()
-        self._column = QVBoxLayout(self)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
+        inside = QWidget(objectName="panel")
+        self._column = QVBoxLayout(inside)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._pages: dict[str, Sections] = {}
+        self.setWidget(inside)
+        inside.installEventFilter(self)
+
+    def sizeHint(self) -> QSize:
+        inside = self.widget()
+        return QSize(super().sizeHint().width(), inside.sizeHint().height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, min(LEAST, self.widget().minimumSizeHint().height()))
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Sections that open or close make it higher or lower."""
+        if event.type() == QEvent.Type.LayoutRequest:
+            self.updateGeometry()
+        return super().eventFilter(watched, event)
 
     def take(self, page: str, sections: Sequence[Section]) -> None:
         """The sections of a page, which end with the window from now on, shown or not."""

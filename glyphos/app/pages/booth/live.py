@@ -13,6 +13,7 @@ from ....booth.microphone import Microphone
 from ....live.face import Controls
 from ....production.adding import unlike
 from ...drawing.words import counted
+from ...drawing.wrapping import Wrapping
 from ...model.context import Context
 from ...model.jobs import Told
 
@@ -47,9 +48,11 @@ class LiveBox(QWidget):
         self.said = QLabel(objectName="faint")
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
-        for k, button in enumerate((self.speak, self.calibrate, self.mute, self.keep)):
+        buttons = (self.speak, self.calibrate, self.mute, self.keep)
+        for button in buttons:
             button.setObjectName("small")
-            grid.addWidget(button, 0, k)
+        grid.addLayout(Wrapping(*buttons), 0, 0, 1, 3)
+        grid.setColumnStretch(1, 1)
         self.sliders: dict[str, QSlider] = {}
         self.amounts: dict[str, QLabel] = {}
         for k, (name, low, high, now) in enumerate(SLIDERS):
@@ -60,10 +63,10 @@ class LiveBox(QWidget):
             slider.valueChanged.connect(lambda _: self._set())
             self.sliders[name], self.amounts[name] = slider, QLabel(objectName="faint")
             grid.addWidget(QLabel(name), 1 + k, 0)
-            grid.addWidget(slider, 1 + k, 1, 1, 2)
-            grid.addWidget(self.amounts[name], 1 + k, 3)
-        grid.addWidget(self.said, 5, 0, 1, 4)
-        grid.addWidget(self.bring, 6, 0, 1, 4)
+            grid.addWidget(slider, 1 + k, 1)
+            grid.addWidget(self.amounts[name], 1 + k, 2)
+        grid.addWidget(self.said, 5, 0, 1, 3)
+        grid.addWidget(self.bring, 6, 0, 1, 3)
         try_to = context.talk.try_to
         self.speak.clicked.connect(lambda on: try_to(lambda: self.switch(on)))
         self.calibrate.clicked.connect(lambda: try_to(self.learn))

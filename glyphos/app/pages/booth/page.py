@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtWidgets import QSplitter, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QScrollArea, QSplitter, QWidget
 
 from ...drawing.theme import Theme
 from ...model.context import Context
@@ -24,7 +25,13 @@ class BoothPage(Page):
         self.recording = Recording(context, theme)
         self._root = QSplitter()
         self._root.addWidget(self.saying)
-        self._root.addWidget(self.recording)
+        record = QScrollArea()  # in a low window there is more than it shows
+        record.setWidgetResizable(True)
+        record.setFrameShape(QScrollArea.Shape.NoFrame)
+        record.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        record.setWidget(self.recording)
+        record.setAccessibleName("Record and live")
+        self._root.addWidget(record)
         self._root.setChildrenCollapsible(False)
         self._root.setSizes([300, 450])
 

@@ -5,12 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 import soundfile
-from PySide6.QtCore import QRectF, Qt, QTimer
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtCore import QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QDoubleSpinBox,
-    QHBoxLayout,
     QLabel,
     QListWidget,
     QListWidgetItem,
@@ -35,10 +34,12 @@ from ....speech.script import read_aloud
 from ...drawing import theme as themes
 from ...drawing.theme import Theme
 from ...drawing.words import seconds_text
+from ...drawing.wrapping import Wrapping, margins
 from ...model.context import Context
 from ...model.jobs import Told
 from .live import LiveBox
 
+MARGINS = (24, 18, 30, 14)
 OFTEN = 40  # milliseconds between two looks at the level
 PATH = Qt.ItemDataRole.UserRole
 
@@ -78,6 +79,18 @@ class LevelBar(QWidget):
         painter.end()
 
 
+class _Script(QScrollArea):
+    """It takes what is left, however long the line is; so do takes, however many."""
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, 110)
+
+
+class _Takes(QListWidget):
+    def sizeHint(self) -> QSize:
+        return QSize(200, 64)
+
+
 class Recording(QWidget):
     """Records takes of the line that is shown."""
 
@@ -95,7 +108,7 @@ class Recording(QWidget):
         self.script.setFont(themes.serif(24))
         self.script.setAlignment(Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft)
         self.script.setAccessibleName("What is to be spoken")
-        page = QScrollArea()  # a long line is longer than any window
+        page = _Script()  # a long line is longer than any window
         page.setWidgetResizable(True)
         page.setFrameShape(QScrollArea.Shape.NoFrame)
         page.setWidget(self.script)
@@ -106,6 +119,7 @@ class Recording(QWidget):
         self.microphone.setToolTip("What is recorded; “a file instead” is the stand-in, which plays one as if it were spoken")  # fmt: skip
         self.count_in = QDoubleSpinBox()
         self.count_in.setAccessibleName("Count-in")
+        self.count_in.setDecimals(1)
         self.count_in.setRange(0, 10)
         self.count_in.setValue(2)
         self.count_in.setSuffix(" s count-in")
@@ -114,7 +128,7 @@ class Recording(QWidget):
         self.record_button.setToolTip("Begin a take, or end it (R)")
         self.said = QLabel(objectName="faint")
         self.said.setWordWrap(True)
-        self.takes = QListWidget()
+        self.takes = _Takes()
         self.takes.setAccessibleName("Takes")
         self.hear_button, self.use_button = (
             QPushButton("Hear the &take"),
@@ -124,15 +138,10 @@ class Recording(QWidget):
             "It becomes the line's recording, without the silence around it; pins, moods and touch-ups come along"
         )
         self.live = LiveBox(context, lambda: self.make_microphone())
-        row, below = QHBoxLayout(), QHBoxLayout()
-        row.addWidget(self.microphone, 1)
-        row.addWidget(self.count_in)
-        row.addWidget(self.record_button)
-        below.addWidget(self.hear_button)
-        below.addWidget(self.use_button)
-        below.addStretch(1)
+        row = Wrapping(self.microphone, self.count_in, self.record_button, wide=self.microphone)
+        below = Wrapping(self.hear_button, self.use_button)
         column = QVBoxLayout(self)
-        column.setContentsMargins(24, 18, 30, 14)
+        column.setContentsMargins(*MARGINS)
         column.setSpacing(8)
         for widget, stretch in ((heading, 0), (self.who, 0), (page, 2), (self.level, 0)):
             column.addWidget(widget, stretch)
@@ -159,6 +168,9 @@ class Recording(QWidget):
         c.document.opened.connect(self._follow)
         c.document.changed.connect(lambda _: self._show_line() if self.isVisible() else None)
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        margins(self.layout(), event.size().width(), MARGINS)
 
     # ---- showing ------------------------------------------------------------------------------
 

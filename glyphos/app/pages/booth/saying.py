@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import msgspec
 from PySide6.QtCore import QSignalBlocker
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
-    QGridLayout,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
@@ -27,10 +27,12 @@ from ....production.kinds import line_key, scene_key
 from ....speech.saying import PlaceholderVoice, Said, say
 from ...drawing import theme as themes
 from ...drawing.words import counted
+from ...drawing.wrapping import Wrapping, margins
 from ...model.context import Context
 from ...model.jobs import Told
 from .voices import VoiceBox
 
+MARGINS = (30, 18, 24, 14)
 EXAMPLE = "MABEL: The beam is out again.\nOSRIC: Not me. I was wiping my boots."
 
 
@@ -76,20 +78,16 @@ class Saying(QWidget):
         )
         heading = QLabel("Say it")
         heading.setFont(themes.serif(18, italic=True))
-        grid = QGridLayout()
-        grid.addWidget(self.hear_button, 0, 0)
-        grid.addWidget(self.again_button, 0, 1)
-        grid.addWidget(self.make_button, 1, 0)
-        grid.addWidget(self.scene, 1, 1)
         column = QVBoxLayout(self)
-        column.setContentsMargins(30, 18, 24, 14)
+        column.setContentsMargins(*MARGINS)
         column.setSpacing(8)
         column.addWidget(heading)
         column.addWidget(self.text, 1)
         column.addWidget(self.speaker)
         column.addWidget(self.voice)
         column.addWidget(self.command)
-        column.addLayout(grid)
+        column.addLayout(Wrapping(self.hear_button, self.again_button))
+        column.addLayout(Wrapping(self.make_button, self.scene))
         self._connect()
 
     def _connect(self) -> None:
@@ -104,6 +102,9 @@ class Saying(QWidget):
         c.document.changed.connect(lambda _: self._follow())
         c.selection.line_changed.connect(self._follow)
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        margins(self.layout(), event.size().width(), MARGINS)
 
     # ---- showing ------------------------------------------------------------------------------
 

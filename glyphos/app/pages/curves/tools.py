@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from ....motion.regions import REGIONS, channel_words, is_degrees, ranges, region_of
 from ....speech.parts import LEVELS
+from ...drawing.wrapping import Wrapping
 from ...model.context import Context
 from .amount import Amount
 from .desk import CurveDesk
@@ -35,9 +36,9 @@ class Tools(QWidget):
     def __init__(self, context: Context, desk: CurveDesk) -> None:
         super().__init__()
         self._c, self._desk = context, desk
-        row = QHBoxLayout(self)
+        row = Wrapping(spacing=4)
         row.setContentsMargins(14, 6, 14, 6)
-        row.setSpacing(4)
+        self.setLayout(row)
         self.reach = QWidget()  # stands above the curves
         levels = QHBoxLayout(self.reach)
         levels.setContentsMargins(0, 0, 8, 0)
@@ -75,7 +76,6 @@ class Tools(QWidget):
         self.copy.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.copy.setMenu(self._channels())
         row.addWidget(self.copy)
-        row.addStretch(1)
         for amount, kind in ((self.lift, "lift"), (self.scale, "scale")):
             amount.moved.connect(partial(self._show, kind))
             amount.taken.connect(partial(self._take, kind))

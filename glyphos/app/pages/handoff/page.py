@@ -30,6 +30,7 @@ from ....rates import USUAL
 from ...dialogs.common import combo
 from ...drawing import theme as themes
 from ...drawing.words import counted
+from ...drawing.wrapping import Wrapping, labelled
 from ...model.context import Context
 from ...page import Command, Page
 from ...panels.queue.panel import QueuePanel
@@ -54,6 +55,11 @@ class HandoffPage(Page):
         self.timing = combo("Timing", [*TIMINGS.items(), NONE], "")
         self.character = combo("On the character", [NONE, *CHARACTER_FORMATS.items()], "")
         self.drawings = combo("In drawings", [NONE, *FORMATS.items()], "")
+        for choice in (self.which, self.curves, self.timing, self.character, self.drawings):
+            choice.setMinimumContentsLength(6)  # in a narrow window
+            choice.setSizeAdjustPolicy(
+                QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+            )
         self.names = QLineEdit("{line}")
         self.names.setAccessibleName("How files are named")
         self.names.setToolTip("{line}, {speaker} and {character} stand for what they say")
@@ -128,21 +134,11 @@ class HandoffPage(Page):
             first = QLabel(label)
             first.setBuddy(field)
             form.addRow(first, line)
-        keys = QHBoxLayout()
-        keys.setSpacing(10)
-        boxes: tuple[tuple[str, QWidget], ...] = (
-            ("", self.error), ("first frame", self.first_frame), ("rest before", self.before), ("after", self.after),
+        keys = Wrapping(
+            self.error, labelled("first frame", self.first_frame), labelled("rest before", self.before),
+            labelled("after", self.after), spacing=10,
         )  # fmt: skip
-        for text, box in boxes:
-            if text:
-                keys.addWidget(QLabel(text))
-            keys.addWidget(box)
-        keys.addStretch(1)
-        ways = QHBoxLayout()
-        for check in (self.listen, self.report, self.preview):
-            ways.addWidget(check)
-        ways.addStretch(1)
-        form.addRow("Before and after", ways)
+        form.addRow("Before and after", Wrapping(self.listen, self.report, self.preview))
         keys_label = QLabel("&Keys within")
         keys_label.setBuddy(self.error)
         form.addRow(keys_label, keys)
