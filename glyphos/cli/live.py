@@ -44,6 +44,8 @@ def live(
         raise typer.BadParameter("--rate is between 1 and 100")
     if not 0 <= articulation <= 2 or not 0 <= jaw_reach <= 2 or not 0 <= life <= 2:
         raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
+    if seconds < 0:
+        raise typer.BadParameter("--seconds is 0 or more")
     if record is not None:
         Store.open(record).close()  # it is said now if there is none
     if not (osc or udp or web):

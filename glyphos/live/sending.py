@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Any, Protocol
 
 from ..errors import GlyphosError
 from .packets import Moment, face_json, face_osc
+from .port import why_not
 
 if TYPE_CHECKING:  # it brings pictures with it
     from .drawn import DrawnFace
@@ -90,8 +91,10 @@ class Web:
         self._over = False
         try:
             self._server = serve(self._talk, host, port, process_request=self._page, max_size=4096, compression=None)  # fmt: skip
-        except OSError as error:
-            raise SendingError(f"Port {port} cannot be used ({(error.strerror or str(error)).lower()}); choose another.") from None  # fmt: skip
+        except (OSError, OverflowError) as error:
+            raise SendingError(
+                f"Port {port} cannot be used: {why_not(error)}; choose another."
+            ) from None
         self.port = int(self._server.socket.getsockname()[1])
         self._thread = threading.Thread(target=self._server.serve_forever, daemon=True, name="web")
         self._thread.start()

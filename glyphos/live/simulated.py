@@ -9,9 +9,8 @@ import time
 from collections.abc import Callable, Iterator
 
 from ..errors import GlyphosError
-from ..files import reason
 from .packets import json_packet, osc_packet
-from .port import PORT
+from .port import PORT, why_not
 
 BLINKS = (0.8, 2.9, 4.1, 6.6, 7.3)  # seconds, over and over every nine
 
@@ -56,7 +55,7 @@ def play(
                 except ConnectionRefusedError:
                     pass  # nobody listens yet
                 except (OSError, OverflowError) as error:
-                    why = reason(error) if isinstance(error, OSError) else "no such port"
+                    why = why_not(error)
                     raise GlyphosError(
                         f"Nothing can be sent to {host}, port {port}: {why}."
                     ) from None

@@ -18,10 +18,9 @@ from numpy.typing import NDArray
 from ..characters.channels import face_channels
 from ..characters.recorded import from_rest
 from ..errors import GlyphosError
-from ..files import reason
 from ..motion.euro import OneEuro
 from .packets import MOST, Packet, read_packet
-from .port import PORT
+from .port import PORT, why_not
 
 GONE = 1.0  # seconds without a packet after which a device has vanished
 RESTART = 100  # a number so much lower than the last is a device that began again
@@ -100,9 +99,8 @@ class Tracker:
             self._socket.bind((host, port))
         except (OSError, OverflowError) as error:
             self._socket.close()
-            why = reason(error) if isinstance(error, OSError) else "no such port"
             raise GlyphosError(
-                f"Port {port} cannot be listened on: {why}; choose another port."
+                f"Port {port} cannot be listened on: {why_not(error)}; choose another port."
             ) from None
         self.port = int(self._socket.getsockname()[1])
         self._socket.settimeout(0.1)
