@@ -69,7 +69,8 @@ class Shell(unittest.TestCase):
         self.assertIn("no microphone “Booth” (there are: Built-in)", told)
         self.assertIn("is no address", self.run_it("--osc", "here:x", code=1))
         for port in (99_999, -5):
-            self.assertIn("no such port; choose another", self.run_it("--web", port, code=1))
+            told = self.run_it("--web", port, "--input", DATA / "slt_hts-001.flac", code=1)
+            self.assertIn("no such port; choose another", told)
         for words in (("--rate", 0), ("--articulation", 3), ("--life", -1), ("--seconds", -3)):
             self.run_it("--udp", 9, *words, code=2)
 
