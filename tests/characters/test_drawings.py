@@ -14,6 +14,7 @@ from functools import cache
 from pathlib import Path
 from unittest.mock import patch
 
+import msgspec
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
@@ -152,6 +153,14 @@ class OnALine(unittest.TestCase):
         eyes = [states[0].name for _, *states in seen]
         blinks = ["eyes-closed" if 30 < k % 60 < 36 else "eyes-open" for k in range(len(eyes))]
         self.assertEqual(eyes, blinks)
+
+    def test_a_head_that_wavers_between_two_views_stays(self) -> None:
+        front = self.osric.views[0]
+        side = msgspec.structs.replace(front, name="side", yaw=30.0)
+        running = Running(msgspec.structs.replace(self.osric, views=(front, side)))
+        turns = [0.0, 14.0, 16.0, 14.0, 18.0, 16.0, 14.0, 12.0]
+        seen = [running.show({"head_yaw": yaw}, k / 60)[0].name for k, yaw in enumerate(turns)]
+        self.assertEqual(seen, ["front"] * 4 + ["side"] * 3 + ["front"])
 
     def test_one_name_for_both_sides_says_as_much_as_a_name_for_each(self) -> None:
         eyes = self.osric.views[0].parts[0]

@@ -10,6 +10,7 @@ from .choosing import CHANGE, EYES, MUST, part_wrongness
 from .documents import CLOSED, Drawings, Mouth, Part, Pose, View
 from .features import rows_of, unlike
 
+NEARER = 4.0  # degrees by which another view is nearer before the head turns to it
 HOLD = 2 / 24  # seconds that a drawing stands at least, unless lips shut
 
 
@@ -18,7 +19,7 @@ class Running:
 
     def __init__(self, drawings: Drawings) -> None:
         self.drawings = drawings
-        self._mouth, self._since = drawings.views[0].rest, -1.0
+        self._view, self._mouth, self._since = drawings.views[0], drawings.views[0].rest, -1.0
         self._states: dict[str, Mouth] = {}
 
     def show(
@@ -26,7 +27,7 @@ class Running:
     ) -> tuple[View, Mouth | None, dict[str, Mouth]]:
         """The view, the mouth in it, and the drawing of each of its parts."""
         values = dict(moment)
-        view = self.drawings.view_at(values.get("head_yaw", 0.0))
+        view = self._seen_from(values.get("head_yaw", 0.0))
         best = min(self.drawings.mouths, key=lambda m: self._cost(m, values))
         shuts = best.closed and not self._mouth.closed
         if best is not self._mouth and (shuts or seconds - self._since >= HOLD):
@@ -35,6 +36,13 @@ class Running:
             self._states[part.name] = self._part(part, values)
         mouth = self.drawings.in_view(view, self._mouth) if view.mouths else None
         return view, mouth, {p.name: self._states[p.name] for p in view.parts}
+
+    def _seen_from(self, yaw: float) -> View:
+        """The view of a turn in degrees; one that wavers between two stays where it is."""
+        nearest = self.drawings.view_at(yaw)
+        if abs(self._view.yaw - yaw) - abs(nearest.yaw - yaw) > NEARER:
+            self._view = nearest
+        return self._view
 
     def _cost(self, mouth: Mouth, values: Pose) -> float:
         must = (
