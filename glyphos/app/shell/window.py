@@ -95,6 +95,11 @@ class Window(QMainWindow):
         if not self.pages.missing:
             self._idle.stop()
 
+    def _put_off(self) -> None:
+        """Something is happening: what nobody asked for waits for a quiet moment."""
+        if self._idle.isActive():
+            self._idle.start()
+
     def _connect(self) -> None:
         c, do = self.context, self.commands.do
         for name, button in self.top.pages.items():
@@ -114,6 +119,13 @@ class Window(QMainWindow):
         self._tick.timeout.connect(self.show_moment)
         c.transport.changed.connect(self._run)
         c.current.motion_changed.connect(self.show_moment)
+        for happening in (
+            c.current.motion_changed,
+            c.document.opened,
+            c.document.changed,
+            c.selection.line_changed,
+        ):
+            happening.connect(lambda *_: self._put_off())
         c.document.opened.connect(self._show_header)
         self._show_header()
         c.document.opened.connect(lambda: self.page.enter())
