@@ -6,8 +6,8 @@ import random
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QPointF, QRect, Qt
-from PySide6.QtGui import QContextMenuEvent
+from PySide6.QtCore import QPoint, QPointF, QRect, Qt
+from PySide6.QtGui import QContextMenuEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QMenu, QSlider
 
@@ -69,6 +69,30 @@ class Sizes(WindowCase):
                 for other in own:
                     if other is not widget and other.parent() is widget.parent():
                         self.assertFalse(other.geometry().intersects(widget.geometry()), what)
+
+    def test_the_wheel_scrolls_a_low_inspector_and_changes_no_value(self) -> None:
+        self.window.resize(1024, 480)
+        self.idle()
+        inspector, slider = self.window.areas.inspector, self.delivery.sliders["articulation"]
+        before, delivery = inspector.verticalScrollBar().value(), self.line.delivery
+        self.assertGreater(inspector.verticalScrollBar().maximum(), 0)
+
+        def turn(notches: int) -> None:
+            middle = QPointF(slider.rect().center())
+            event = QWheelEvent(
+                middle, QPointF(slider.mapToGlobal(middle)), QPoint(), QPoint(0, 120 * notches),
+                Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier,
+                Qt.ScrollPhase.NoScrollPhase, False,
+            )  # fmt: skip
+            self.application.sendEvent(slider, event)
+            self.idle()
+
+        turn(-2)
+        self.assertGreater(inspector.verticalScrollBar().value(), before)
+        self.assertEqual(self.line.delivery, delivery)
+        slider.setFocus()  # chosen, it may be turned
+        turn(-1)
+        self.assertNotEqual(self.line.delivery, delivery)
 
     def test_the_page_grows_with_its_room(self) -> None:
         heights = []

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QEvent, QObject, QSize, Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QPushButton,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
+from ..drawing.scrolled import Scrolled
 from ..page import Section
 
 LEAST = 200  # pixels of it that are seen in the lowest window
@@ -42,15 +42,13 @@ class Sections(QWidget):
                 section.opens.connect(lambda b=button: b.setChecked(True))
 
 
-class Inspector(QScrollArea):
+class Inspector(Scrolled):
     """The sections of the page that is shown; each page's are made once. As high as they are where there is room,
     and to be scrolled in a low window."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.setWidgetResizable(True)
-        self.setFrameShape(QScrollArea.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(Scrolled.Shape.NoFrame)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what is in it has the focus
         inside = QWidget(objectName="panel")
@@ -58,7 +56,6 @@ class Inspector(QScrollArea):
         self._column.setContentsMargins(0, 0, 0, 0)
         self._pages: dict[str, Sections] = {}
         self.setWidget(inside)
-        inside.installEventFilter(self)
 
     def sizeHint(self) -> QSize:
         inside = self.widget()
@@ -66,12 +63,6 @@ class Inspector(QScrollArea):
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, min(LEAST, self.widget().minimumSizeHint().height()))
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Sections that open or close make it higher or lower."""
-        if event.type() == QEvent.Type.LayoutRequest:
-            self.updateGeometry()
-        return super().eventFilter(watched, event)
 
     def take(self, page: str, sections: Sequence[Section]) -> None:
         """The sections of a page, which end with the window from now on, shown or not."""

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QScrollArea, QSplitter, QWidget
+from PySide6.QtWidgets import QSplitter, QWidget
 
+from ...drawing.scrolled import Scrolled
 from ...drawing.theme import Theme
 from ...model.context import Context
 from ...page import Command, Page
@@ -25,10 +25,8 @@ class BoothPage(Page):
         self.recording = Recording(context, theme)
         self._root = QSplitter()
         self._root.addWidget(self.saying)
-        record = QScrollArea()  # in a low window there is more than it shows
-        record.setWidgetResizable(True)
-        record.setFrameShape(QScrollArea.Shape.NoFrame)
-        record.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        record = Scrolled()  # in a low window there is more than it shows
+        record.setFrameShape(Scrolled.Shape.NoFrame)
         record.setWidget(self.recording)
         record.setAccessibleName("Record and live")
         self._root.addWidget(record)

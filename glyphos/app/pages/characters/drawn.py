@@ -15,7 +15,6 @@ from PySide6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QTabWidget,
     QVBoxLayout,
@@ -32,6 +31,7 @@ from ....handoff.drawn import Spoken, ending_of, hand_over
 from ....handoff.exposure import rows_of
 from ....production.documents import Character
 from ...drawing.exposed import Exposed
+from ...drawing.scrolled import Scrolled
 from ...drawing.theme import Theme
 from ...drawing.words import sentence
 from ...model.context import Context
@@ -111,10 +111,8 @@ class DrawnSide:
         column.addLayout(row)
         column.addWidget(self.details)
         column.addWidget(self.place)
-        scroll = QScrollArea()
+        scroll = Scrolled()
         scroll.setWidget(side)
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         root = QSplitter()
         root.addWidget(center)
         root.addWidget(scroll)

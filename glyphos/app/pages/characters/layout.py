@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QListWidget,
     QPushButton,
-    QScrollArea,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -21,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
+from ...drawing.scrolled import Scrolled
 from .cast import CastList
 from .details import ChannelDetails, GestureDetails
 from .drawn import DrawnSide
@@ -102,10 +102,8 @@ def laid_out(p: Parts) -> QWidget:
     )
     for part, room in side_parts:
         column.addWidget(part, room)
-    scroll = QScrollArea()
+    scroll = Scrolled()
     scroll.setWidget(side)
-    scroll.setWidgetResizable(True)
-    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     modelled = QSplitter()
     modelled.addWidget(center)
     modelled.addWidget(scroll)

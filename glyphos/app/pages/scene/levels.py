@@ -10,13 +10,13 @@ from PySide6.QtWidgets import (
     QGridLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QSlider,
     QVBoxLayout,
     QWidget,
 )
 
 from ....scene.documents import Lane, Scene
+from ...drawing.scrolled import Scrolled
 from .paint import called
 
 LOWEST, HIGHEST, STEPS = -48, 12, 2  # dB of a slider, steps a dB
@@ -55,10 +55,8 @@ class Levels(QWidget):
         self._grid.setHorizontalSpacing(4)
         self._grid.setVerticalSpacing(2)
         self._grid.setColumnStretch(1, 1)
-        self.frame = QScrollArea()
+        self.frame = Scrolled()
         self.frame.setWidget(self._inner)
-        self.frame.setWidgetResizable(True)
-        self.frame.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._inner.setObjectName("panel")
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
