@@ -1,8 +1,9 @@
 """What the mouth does, learned: acoustic scores, cepstra and bands in, curves, shut lips and speech out.
 
 One layer looks at a frame, one remembers (gated recurrent unit, Cho et al. 2014), one answers for the frame LAG
-earlier. Learned with `tools/live` on the product's own offline motion, of many voices, clean and spoiled; where that
-motion changes, it must be learned again.
+earlier. Several ears that were taught apart listen side by side and their answers are averaged: what one of them
+mishears the others mostly do not (Hansen & Salamon 1990). Learned with `tools/live` on the product's own offline
+motion, of many voices, clean and spoiled; where that motion changes, they must be learned again.
 """
 
 from __future__ import annotations
@@ -47,20 +48,21 @@ def _weights() -> dict[str, Floats]:
 
 class Ear:
     """`push` takes a frame with its scores and gives (values of CHANNELS, log odds that lips are shut, and of
-    speech), LAG frames earlier."""
+    speech), LAG frames earlier. Weights of all ears lie behind each other: `look_w` is (ears, 211, layer)."""
 
     def __init__(self) -> None:
         self._w = _weights()
-        self._memory = np.zeros(len(self._w["own_w"]), np.float32)
+        ears, size, _ = self._w["own_w"].shape
+        self._memory = np.zeros((ears, 1, size), np.float32)
 
     def push(self, frame: Frame, scores: NDArray[np.floating]) -> tuple[Array, float, float]:
         w, h = self._w, self._memory
         seen = (seen_of(frame, scores) - w["mean"]) * w["scale"]
-        looked = np.tanh(seen @ w["look_w"] + w["look_b"]) @ w["in_w"] + w["in_b"]
+        looked = np.tanh(seen @ w["look_w"] + w["look_b"])[:, None] @ w["in_w"] + w["in_b"]
         own = h @ w["own_w"] + w["own_b"]
-        n = len(h)
-        gates = 1 / (1 + np.exp(-(looked[: 2 * n] + own[: 2 * n])))
-        new = np.tanh(looked[2 * n :] + gates[:n] * own[2 * n :])
-        self._memory = (1 - gates[n:]) * new + gates[n:] * h
-        out = (self._memory @ w["out_w"] + w["out_b"]).astype(np.float64)
+        n = h.shape[2]
+        gates = 1 / (1 + np.exp(-(looked[..., : 2 * n] + own[..., : 2 * n])))
+        new = np.tanh(looked[..., 2 * n :] + gates[..., :n] * own[..., 2 * n :])
+        self._memory = (1 - gates[..., n:]) * new + gates[..., n:] * h
+        out = (self._memory @ w["out_w"] + w["out_b"]).mean(axis=(0, 1)).astype(np.float64)
         return out[:11], float(out[11]), float(out[12])

@@ -6,6 +6,7 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 import soundfile
@@ -13,7 +14,7 @@ import soundfile
 from glyphos.live.ear import CHANNELS, Ear
 from glyphos.live.front import Front
 from glyphos.speech.acoustic import load_model
-from tools.live import figures, material
+from tools.live import figures, material, together
 from tools.live.material import LEAD, RATE, Line
 from tools.live.see import asked, streams
 from tools.live.spoil import KINDS, spoiled
@@ -165,34 +166,53 @@ class Material(unittest.TestCase):
 
 
 class Remembering(unittest.TestCase):
-    def test_the_ear_is_a_gated_recurrent_unit(self) -> None:
+    def test_ears_are_gated_recurrent_units_and_answer_together(self) -> None:
         """Gate by gate as the recurrent unit of torch's documentation is written (r, z, n; from memory)."""
-        frames = Front().push(
-            0.1 * np.random.default_rng(1).standard_normal(16_000).astype(np.float32)
-        )
-        ear = Ear()
-        w, h = ear._w, np.zeros_like(ear._memory)
-        n = len(h)
-        model = load_model()
-        for frame in frames[:20]:
+        noise = 0.1 * np.random.default_rng(1).standard_normal(16_000)
+        ear, model = Ear(), load_model()
+        w, count = ear._w, len(ear._memory)
+        n = ear._memory.shape[2]
+        memories = [np.zeros(n) for _ in range(count)]
+        for frame in Front().push(noise.astype(np.float32))[:20]:
             a, b, c = frame.streams
             scores = model.score((a[None], b[None], c[None]))[0]
             values, shut, speech = ear.push(frame, scores)
-            seen = self.seen(frame, scores)
-            x = np.tanh(w["look_w"].T @ ((seen - w["mean"]) * w["scale"]) + w["look_b"])
+            outs = []
+            for k, h in enumerate(memories):
+                own = {p: np.squeeze(w[p][k]) for p in w if p not in ("mean", "scale")}
+                seen = (self.seen(frame, scores) - w["mean"]) * w["scale"]
+                x = np.tanh(own["look_w"].T @ seen + own["look_b"])
+                come = (own["in_w"].T @ x + own["in_b"]).reshape(3, n)
+                back = (own["own_w"].T @ h + own["own_b"]).reshape(3, n)
+                r, z = 1 / (1 + np.exp(-(come[:2] + back[:2])))
+                new = np.tanh(come[2] + r * back[2])
+                memories[k] = (1 - z) * new + z * h
+                outs.append(own["out_w"].T @ memories[k] + own["out_b"])
+            np.testing.assert_allclose([*values, shut, speech], np.mean(outs, 0), atol=1e-4)
 
-            def gate(k: int, x: np.ndarray = x, h: np.ndarray = h) -> tuple[np.ndarray, np.ndarray]:
-                own = slice(k * n, (k + 1) * n)
-                return w["in_w"][:, own].T @ x + w["in_b"][own], w["own_w"][:, own].T @ h + w[
-                    "own_b"
-                ][own]
+    def test_ears_that_are_put_together_say_what_each_says(self) -> None:
+        draw = np.random.default_rng(2)
 
-            r = 1 / (1 + np.exp(-sum(gate(0))))
-            z = 1 / (1 + np.exp(-sum(gate(1))))
-            new = np.tanh(gate(2)[0] + r * gate(2)[1])
-            h = (1 - z) * new + z * h
-            out = w["out_w"].T @ h + w["out_b"]
-            np.testing.assert_allclose([*values, shut, speech], out, atol=1e-4)
+        def taught(mean: float) -> dict[str, np.ndarray]:
+            shapes = {"look_w": (211, 5), "look_b": (5,), "in_w": (5, 12), "in_b": (12,), "own_w": (4, 12),
+                      "own_b": (12,), "out_w": (4, 13), "out_b": (13,)}  # fmt: skip
+            made = {name: draw.normal(0, 0.3, shape) for name, shape in shapes.items()}
+            return {**made, "mean": np.full(211, mean), "scale": draw.uniform(0.5, 2, 211)}
+
+        def heard(weights: dict[str, np.ndarray]) -> np.ndarray:
+            with mock.patch("glyphos.live.ear._weights", lambda: weights):
+                ear = Ear()
+            frames = Front().push(0.1 * np.ones(8_000, np.float32))[:12]
+            told = [ear.push(f, np.arange(126.0)) for f in frames]
+            return np.array([[*values, shut, speech] for values, shut, speech in told])
+
+        one, other = taught(0.3), taught(-0.2)
+        alone = [heard(together.side_by_side([e])) for e in (one, other)]
+        both = heard(together.side_by_side([one, other]))
+        np.testing.assert_allclose(both, np.mean(alone, 0), atol=1e-4)
+        self.assertGreater(np.abs(alone[0] - alone[1]).max(), 0.1)
+        same = heard(together.side_by_side([together.mixed([one, one])]))
+        np.testing.assert_allclose(same, alone[0], atol=1e-4)
 
     def seen(self, frame, scores):  # type: ignore[no-untyped-def]
         from glyphos.live.ear import seen_of

@@ -125,9 +125,10 @@ def main() -> None:
     parser.add_argument("--batch", type=int, default=16, help="pieces of a step")
     parser.add_argument("--look", type=int, default=96)
     parser.add_argument("--hidden", type=int, default=128)
+    parser.add_argument("--seed", type=int, default=0, help="another beginning, for another ear")
     options = parser.parse_args()
-    torch.manual_seed(0)
-    draw = np.random.default_rng(0)
+    torch.manual_seed(options.seed)
+    draw = np.random.default_rng(options.seed)
     every = sorted(options.seen.glob("*.npz"))
 
     def named(path: Path, patterns: str) -> bool:
