@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import cached_property
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -18,12 +19,16 @@ HEAD, MOUTH, VIEW = "head", "mouth", "view"
 
 
 class DrawnFace:
-    """ModelError, one sentence, where a drawing cannot be read. folder: what files are relative to."""
+    """folder: what files are relative to."""
 
     def __init__(self, drawings: Drawings, folder: Path) -> None:
-        self._running, self._folder = Running(drawings), folder
+        self._drawings, self._running, self._folder = drawings, Running(drawings), folder
         self._pictures: list[tuple[str, Box | None]] = []
-        self.views = [self._laid(view) for view in drawings.views]
+
+    @cached_property
+    def views(self) -> list[dict[str, Any]]:
+        """What a page needs; ModelError, one sentence, where a drawing cannot be read."""
+        return [self._laid(view) for view in self._drawings.views]
 
     def show(self, values: Mapping[str, float], seconds: float) -> dict[str, str]:
         """What is shown at rising seconds: the view, its mouth, and a drawing of each of its parts."""

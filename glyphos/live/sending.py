@@ -85,6 +85,7 @@ class Web:
 
         self.sent = self.lost = 0
         self._drawn = drawn
+        self._views = drawn.views if drawn is not None else []
         self._news = threading.Condition()
         self._last: Moment | None = None
         self._count = 0
@@ -121,7 +122,7 @@ class Web:
                 files("glyphos.data") / "live" / "face.html"
             ).read_bytes()
         if path == "/drawings.json":
-            return "application/json", json.dumps(self._drawn.views if self._drawn else []).encode()
+            return "application/json", json.dumps(self._views).encode()
         number = re.fullmatch(r"/drawings/(\d{1,4})\.png", path)
         if number is not None and self._drawn is not None:
             with suppress(IndexError, GlyphosError):

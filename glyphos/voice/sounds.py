@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.signal import butter, sosfiltfilt
 
 from .pitch import HOP, RATE, Array
 
@@ -16,6 +15,8 @@ def rumble_free(samples: Array) -> Array:
     x = np.asarray(samples, np.float64)
     if len(x) < 32:
         return x
+    from scipy.signal import butter, sosfiltfilt  # late: it takes its time
+
     return np.asarray(sosfiltfilt(butter(2, 50, "high", fs=RATE, output="sos"), x))
 
 
