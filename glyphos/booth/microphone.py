@@ -67,8 +67,9 @@ class DeviceMicrophone:
                     finished_callback=ended, blocksize=0, latency="low",
                 )  # fmt: skip
                 if opened.samplerate != RATE:
+                    # of 16 bits; finer ones hold 20 ms back, which a live face would be late
                     self._resampler = soxr.ResampleStream(
-                        opened.samplerate, RATE, 1, dtype="float32"
+                        opened.samplerate, RATE, 1, dtype="float32", quality="LQ"
                     )
                 self._stream = opened
                 opened.start()

@@ -185,9 +185,16 @@ class Recording(Folder):
         with mock.patch("sounddevice.InputStream", Stream):
             microphone = DeviceMicrophone()
             microphone.start(blocks.append, lambda _: None)
-            for _ in range(100):
-                given[0](np.zeros((441, 1), np.float32), 441, None, None)
+            tone = np.sin(2 * np.pi * 6000 * np.arange(44_100) / 44_100).astype(np.float32)
+            for k in range(100):
+                given[0](tone[441 * k : 441 * (k + 1), None], 441, None, None)
+                came = sum(map(len, blocks))
+                self.assertLess(0.01 * (k + 1) - came / RATE, 0.001)  # nothing is held back
             microphone.stop()
+        heard = np.concatenate(blocks)[2000:40_000]
+        wanted = np.exp(2j * np.pi * 6000 * np.arange(len(heard)) / RATE)
+        same = 2 * abs((heard * wanted).mean()) ** 2  # power of the tone
+        self.assertLess(abs(10 * np.log10(same / (heard**2).mean())), 0.001)  # and nothing else
         self.assertAlmostEqual(sum(map(len, blocks)), RATE, delta=2000)
 
 
