@@ -49,21 +49,27 @@ def painted() -> None:
     from glyphos.live.face import Controls
     from glyphos.production.demo import copy_demo
 
-    _, window, idle = bare_window()
-    window.productions.open(copy_demo(Path(tempfile.mkdtemp()) / "demo.glyphos"))
-    idle()
-    tracking, panel = window.context.tracking, window.face_panel
     late: list[float] = []
-    shown = [0.0]
+    shown = [0.0]  # when the sound was said that is to be painted; 0 once it is
 
     def watched(paint):  # type: ignore[no-untyped-def]
         def painting(view, event):  # type: ignore[no-untyped-def]
             paint(view, event)
-            if tracking.live is not None and shown[0]:
+            if shown[0]:
                 late.append(1000 * (time.monotonic() - shown[0]))
                 shown[0] = 0.0
 
         return painting
+
+    for view in (
+        HeadView,
+        FaceView,
+    ):  # before there are any: what was painted once is painted so for ever
+        view.paintEvent = watched(view.paintEvent)
+    _, window, idle = bare_window()
+    window.productions.open(copy_demo(Path(tempfile.mkdtemp()) / "demo.glyphos"))
+    idle()
+    tracking, panel = window.context.tracking, window.face_panel
 
     def asking(draw):  # type: ignore[no-untyped-def]
         def asked(view, request, done):  # type: ignore[no-untyped-def]
@@ -77,23 +83,21 @@ def painted() -> None:
 
         return asked
 
-    for kind, view in (("front", HeadView), ("drawn", FaceView)):
+    draw, pose = window.context.staging.draw, panel.face.show_pose
+    for kind in ("front", "drawn"):
         panel.show_as(kind)
         idle()
-        before = view.paintEvent, window.context.staging.draw
-        view.paintEvent = watched(view.paintEvent)
-        if view is HeadView:
-            window.context.staging.draw = asking(window.context.staging.draw)
+        if kind == "front":
+            window.context.staging.draw = asking(draw)
         else:
-            pose = panel.face.show_pose
-            panel.face.show_pose = lambda *a, own=pose, **k: (shown.__setitem__(0, tracking.live.stamp if tracking.live else 0.0), own(*a, **k))  # fmt: skip
+            window.context.staging.draw = draw
+            panel.face.show_pose = lambda *a, **k: (shown.__setitem__(0, tracking.live.stamp if tracking.live else 0.0), pose(*a, **k))  # fmt: skip
         spoken = StandInMicrophone(SPOKEN)
         tracking.speak(lambda s=spoken: s, Controls())
         until = time.monotonic() + 6
         while time.monotonic() < until:
             idle_once()
         tracking.close()
-        view.paintEvent, window.context.staging.draw = before
         print(
             f"  painted, {kind}: {np.median(late):.0f} ms, 95 % within {np.percentile(late, 95):.0f}; {len(late) / 6:.0f} a second"
         )
