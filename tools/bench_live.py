@@ -61,10 +61,8 @@ def painted() -> None:
 
         return painting
 
-    for view in (
-        HeadView,
-        FaceView,
-    ):  # before there are any: what was painted once is painted so for ever
+    # Before there are any: what was painted once is painted so for ever
+    for view in (HeadView, FaceView):
         view.paintEvent = watched(view.paintEvent)
     _, window, idle = bare_window()
     window.productions.open(copy_demo(Path(tempfile.mkdtemp()) / "demo.glyphos"))

@@ -42,9 +42,9 @@ class Pitch:
 
 def find_pitch(samples: Array, floor: float = 0.0, ceiling: float = 0.0) -> Pitch:
     """F0 of mono sound at RATE. floor, ceiling: the speaker's range in Hz, if it is known."""
-    frames = int(len(samples) / RATE / HOP) + 1
     from scipy.signal import butter, sosfiltfilt  # late: it takes its time
 
+    frames = int(len(samples) / RATE / HOP) + 1
     band = butter(2, [60, 900], "band", fs=LOW, output="sos")
     low = soxr.resample(np.asarray(samples, np.float64), RATE, LOW)
     if len(low) < 64:

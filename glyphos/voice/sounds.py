@@ -12,11 +12,11 @@ PART = 4096  # frames at once, so that long recordings need little room
 
 def rumble_free(samples: Array) -> Array:
     """Without what lies under 50 Hz."""
+    from scipy.signal import butter, sosfiltfilt  # late: it takes its time
+
     x = np.asarray(samples, np.float64)
     if len(x) < 32:
         return x
-    from scipy.signal import butter, sosfiltfilt  # late: it takes its time
-
     return np.asarray(sosfiltfilt(butter(2, 50, "high", fs=RATE, output="sos"), x))
 
 

@@ -57,6 +57,12 @@ class Booth(WindowCase):
             )
         )
 
+    def speak(self) -> None:
+        """Begin to speak into the live face."""
+        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
+            self.window.commands.do("booth-live")
+
 
 class Saying(Booth):
     def test_a_play_becomes_lines_and_a_scene_in_one_step(self) -> None:
@@ -221,9 +227,7 @@ class FromNothing(Booth):
 
     def test_what_is_spoken_is_kept(self) -> None:
         live = self.recording.live
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-live")
+        self.speak()
         live.keep.click()
         self.wait(lambda: self.context.tracking.live.health.seconds > 1.0)
         live.keep.click()
@@ -253,9 +257,7 @@ class FromNothing(Booth):
 class Speaking(Booth):
     def test_a_voice_moves_the_face_and_is_kept_as_a_line(self) -> None:
         live = self.recording.live
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-live")
+        self.speak()
         live.keep.click()
         self.wait(lambda: self.context.tracking.values().get("lips_part", 0.0) > 0.2)
         self.assertIn("ms behind the sound", live.said.text())
@@ -281,9 +283,7 @@ class Speaking(Booth):
         self.assertFalse(live.bring.isVisible())
         count = len(self.document.production.lines)
         folder = self.document.folder
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-live")
+        self.speak()
         live.keep.click()
         self.wait(lambda: self.context.tracking.live.health.seconds > 1.0)
         other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
@@ -318,9 +318,7 @@ class Speaking(Booth):
         writer.write(0.1 * np.ones(48_000, np.float32))
         writer.close()
         live.refresh()
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-live")
+        self.speak()
         live.keep.click()
         self.wait(lambda: self.context.tracking.live.health.seconds > 0.8)
         count = len(self.document.production.lines)
@@ -373,9 +371,7 @@ class Speaking(Booth):
         Store.create(other, name="Other").close()
         self.window.productions.open(other)
         self.idle()
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-live")
+        self.speak()
         panel = self.window.face_panel
         self.wait(lambda: panel.face.pose.get("lips_part", 0.0) > 0.2)
         self.assertTrue(panel.face.isVisible())
@@ -389,6 +385,8 @@ class Speaking(Booth):
             self.window.commands.do("booth-live")
         self.assertIn("cannot be opened", self.status)
         self.assertFalse(self.recording.live.speak.isChecked())
+        self.speak()  # there is one now, and the message is no longer true
+        self.assertNotIn("cannot be opened", self.status)
 
 
 if __name__ == "__main__":

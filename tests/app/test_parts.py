@@ -188,6 +188,11 @@ class Pages(WindowCase):
             self.current.motion_changed.emit()
             self.application.processEvents()
         self.assertEqual(self.window.pages.missing, missing)
+        self.context.tracking.listen(0)  # a face that moves would stand still
+        until = time.monotonic() + 5 * self.page_after / 1000
+        self.wait(lambda: time.monotonic() > until)
+        self.assertEqual(self.window.pages.missing, missing)
+        self.context.tracking.close()
         self.wait(lambda: not self.window.pages.missing, 20)
         self.assertEqual(opened, [])
         self.assertIs(self.application.focusWidget(), focus)

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 Weights = dict[str, Array]
-BIASES = ("look_b", "in_b", "own_b", "out_b")
+ADDED = ("in_b", "own_b", "out_b")  # to rows of one
 
 
 def read(path: Path) -> Weights:
@@ -44,8 +44,7 @@ def side_by_side(ears: Sequence[Weights]) -> Weights:
     for name in own[0]:
         if name not in made:
             stacked = np.stack([e[name] for e in own])
-            alone = name in BIASES and name != "look_b"  # those are added to rows of one
-            made[name] = stacked[:, None] if alone else stacked
+            made[name] = stacked[:, None] if name in ADDED else stacked
     return made
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, QRect, QSize, Qt
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLayout, QLayoutItem, QWidget
 
+NARROW = 320  # pixels of a column under which its margins give way
+
 
 class Wrapping(QLayout):
     """Widgets from left to right; `wide` takes what is left of its row."""
@@ -94,9 +96,6 @@ def labelled(text: str, field: QWidget) -> QWidget:
     row.addWidget(QLabel(text))
     row.addWidget(field)
     return made
-
-
-NARROW = 320  # pixels of a column under which its margins give way
 
 
 def margins(layout: QLayout | None, width: int, usual: tuple[int, int, int, int]) -> None:

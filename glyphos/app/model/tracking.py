@@ -48,7 +48,7 @@ class _Into:
 TICK = 16  # milliseconds from one look to the next
 TOLD = 15  # looks, after which how it does is told again
 TAKE = "take-"
-BEHIND = 0.03  # seconds of sound that wait, above which a moment is not shown
+BEHIND = 0.03  # seconds of sound that wait, above which a moment is not shown: sound goes first
 
 
 class Tracking(QObject):
@@ -192,9 +192,7 @@ class Tracking(QObject):
 
     def _show(self) -> None:
         self._telling = False
-        if (
-            self.live is not None and self.live.behind <= BEHIND
-        ):  # sound goes first where time is short
+        if self.live is not None and self.live.behind <= BEHIND:
             self.moved.emit()
 
     # ---- recording ----------------------------------------------------------------------------

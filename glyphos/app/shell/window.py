@@ -208,8 +208,9 @@ class Window(QMainWindow):
 
     def _busy(self) -> bool:
         """Whether a moment of waiting would be noticed."""
-        held = QApplication.mouseButtons() != Qt.MouseButton.NoButton
-        return held or self.context.transport.playing or self.context.document.previewed is not None
+        c, held = self.context, QApplication.mouseButtons() != Qt.MouseButton.NoButton
+        moving = c.transport.playing or c.tracking.on
+        return held or moving or c.document.previewed is not None
 
     # ---- window events ------------------------------------------------------------------------
 

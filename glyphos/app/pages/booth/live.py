@@ -90,6 +90,7 @@ class LiveBox(QWidget):
             if on:
                 chosen = self._microphone()  # here, since it may ask for a file
                 self._c.tracking.speak(lambda: chosen, self.controls())
+                self._c.talk.say("The face follows what is spoken")
             else:
                 self._end_take()
                 self._c.tracking.close()
