@@ -181,13 +181,12 @@ class Shell(Jobs):
         self.assertEqual(Production.open(folder).line("nuovo").language, "it")
 
     def test_control_c_ends_it_and_nothing_is_left_behind(self) -> None:
-        voices = ("slt_hts", "flite_rms", "flite_awb", "kal_diphone")
-        self.spoken(
-            *(f"{v}-{n}" for v in voices for n in ("001", "004", "010"))
-        )  # none ends at once
+        self.spoken("slt_hts-001", "flite_rms-001", "flite_awb-001", "kal_diphone-001")
         process = subprocess.Popen(
             [sys.executable, "-m", "glyphos", "batch", str(self.source), "--to", str(self.target)],
             stderr=subprocess.PIPE, start_new_session=True,
+            # a suite that was begun in the background hands down that it is to be ignored
+            preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
         )  # fmt: skip
         until = time.monotonic() + 30
         while not (self.target / "batch.log").exists() and time.monotonic() < until:
