@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import atexit
 import os
 import shutil
 import tempfile
 import time
 import unittest
+import zlib
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any
 from unittest import mock
@@ -16,6 +20,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import msgspec
 from PySide6.QtCore import (
+    QByteArray,
     QEvent,
     QMimeData,
     QPoint,
@@ -32,7 +37,9 @@ from PySide6.QtWidgets import QDialog, QWidget
 
 from glyphos.app.compose import make_window
 from glyphos.app.main import make_application
+from glyphos.app.model import derived
 from glyphos.app.model.settings import Preferences
+from glyphos.app.shell.window import Window
 from glyphos.app.sound.devices import SilentDevice
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line
@@ -40,6 +47,7 @@ from glyphos.production.kinds import line_key
 from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
 
+_HEARD = derived._heard
 QUIET = ("propagateSizeHints", "This plugin")
 
 
@@ -97,6 +105,22 @@ class Answers:
         return asking.show(dialog)
 
 
+@cache
+def template(lively: bool, drawn: bool) -> Path:
+    """The demo as most tests want it, made once; kept as long as the tests run.
+
+    lively: whether faces live, or do nothing but speak; drawn: whether Osric speaks in drawings.
+    """
+    folder = tempfile.TemporaryDirectory()
+    atexit.register(folder.cleanup)
+    made = copy_demo(Path(folder.name) / "hollow-hill.glyphos")
+    if not lively:
+        speech_alone(made)
+    if not drawn:
+        (made / "characters" / "osric-drawn.json").unlink()
+    return made
+
+
 def speech_alone(production: Path) -> None:
     """A production whose faces do nothing but speak."""
     for path in (production / "lines").glob("*.json"):
@@ -107,14 +131,56 @@ def speech_alone(production: Path) -> None:
     shutil.rmtree(production / "layers")
 
 
+def heard(source: object, opened: Any, told: Callable[[float], None]) -> Any:
+    """The evidence of a recording, which every test would gather anew."""
+    if opened is None:
+        return _HEARD(source, opened, told)
+    samples = opened.recording.samples
+    key = (len(samples), zlib.crc32(samples))
+    if key not in _EVIDENCE:
+        _EVIDENCE[key] = _HEARD(source, opened, told)
+    return _EVIDENCE[key]
+
+
+_EVIDENCE: dict[object, Any] = {}
+
+
+@dataclass
+class Kept:
+    """A window that the tests of a class share, and how it was when it was new."""
+
+    window: Window
+    clock: Clock
+    answers: Answers
+    score: QByteArray
+    columns: QByteArray
+
+
 class WindowCase(unittest.TestCase):
-    """Opens a window before each test; a warning of Qt's fails the test."""
+    """A window before each test; a warning of Qt's fails the test.
+
+    One window serves all tests of a class, as it serves a person who opens one production after the other; a test
+    that leaves it in another state than another production's would is at fault, or has found a defect.
+    """
 
     demo = True
+    in_drawings = (
+        False  # whether Osric speaks in drawings, as in the demo, or is a head as all others
+    )
+    lively = False  # whether faces of the demo's lines live, or speak alone, so that nothing moves that is not asked
+    second_ear = False  # asking the word recogniser takes a while; tests of it say so
+    own_window = False  # whether each test gets a window that nobody had before
+    shown_as = "drawn"  # how faces are shown: or "head"
+    page_after = 1_000_000  # ms until pages that nobody asked for are made; tests of it have less
+    heard_after = (
+        1_000_000  # ms until a line that is shown is heard in advance; tests of it have less
+    )
+    _kept: Kept | None = None
 
     def setUp(self) -> None:
         if not self.second_ear:
             self.enterContext(mock.patch("glyphos.speech.listening.heard_words", return_value=None))
+        self.enterContext(mock.patch("glyphos.app.model.derived._heard", heard))
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.folder = Path(folder.name)
@@ -126,34 +192,54 @@ class WindowCase(unittest.TestCase):
         previous = qInstallMessageHandler(self._message)
         self.addCleanup(lambda: qInstallMessageHandler(previous))
         self.application = make_application()
-        self.clock = Clock()
-        self.make_window()
+        if self._kept is not None and not self._kept.window.isVisible():
+            self.drop_window()
+        if self._kept is None or self.own_window:
+            self.clock = Clock()
+            self.make_window()
+        else:
+            self._take(self._kept)
         self.addCleanup(self.close)
         if self.demo:
-            self.production = copy_demo(self.folder / "hollow-hill.glyphos")
-            if not self.lively:
-                speech_alone(self.production)
-            if not self.in_drawings:
-                (self.production / "characters" / "osric-drawn.json").unlink()
+            self.production = self.folder / "hollow-hill.glyphos"
+            shutil.copytree(template(self.lively, self.in_drawings), self.production)
             self.open(self.production)
         self.application.processEvents()
 
-    in_drawings = (
-        False  # whether Osric speaks in drawings, as in the demo, or is a head as all others
-    )
-    lively = False  # whether faces of the demo's lines live, or speak alone, so that nothing moves that is not asked
-    second_ear = False  # asking the word recogniser takes a while; tests of it say so
+    @classmethod
+    def tearDownClass(cls) -> None:
+        cls.drop_window()
 
-    page_after = 1_000_000  # ms until pages that nobody asked for are made; tests of it have less
+    @classmethod
+    def drop_window(cls) -> None:
+        """Close the window of the class, if it has one."""
+        kept, cls._kept = cls._kept, None
+        if kept is not None:
+            application = make_application()
+            kept.window.close()
+            kept.window.deleteLater()
+            application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+            application.processEvents()
 
     def make_window(self) -> None:
         """A window with nothing open."""
         self.answers = Answers()
-        with mock.patch("glyphos.app.shell.window.IDLE", self.page_after):
-            self.window = make_window(
+        with (
+            mock.patch("glyphos.app.shell.window.IDLE", self.page_after),
+            mock.patch("glyphos.app.pages.score.page.DWELL", self.heard_after),
+        ):
+            window = make_window(
                 device=SilentDevice(self.clock), unsaved=self.folder / "unsaved", ask=self.answers,
-                preferences=Preferences(face="drawn"),
+                preferences=Preferences(face=self.shown_as),
             )  # fmt: skip
+        window.show()
+        score, columns = window.pages["score"].split, window.areas.columns
+        self._take(Kept(window, self.clock, self.answers, score.saveState(), columns.saveState()))
+
+    def _take(self, kept: Kept) -> None:
+        self._now = kept
+        self.window, self.clock, self.answers = kept.window, kept.clock, kept.answers
+        self.window.productions.unsaved = self.folder / "unsaved"
         c = self.context = self.window.context
         self.document, self.selection, self.current = c.document, c.selection, c.current
         self.transport, self.jobs, self.talk = c.transport, c.jobs, c.talk
@@ -165,18 +251,50 @@ class WindowCase(unittest.TestCase):
         )
         self.paper, self.loupe, self.delivery = self.page.paper, self.page.loupe, self.page.delivery
         self.script = self.page.script_area.script
-        self.window.show()
 
     def close(self) -> None:
         self.idle()
-        self.window.close()
-        self.window.deleteLater()
-        self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
-        self.application.processEvents()
+        failed = self._outcome is not None and not self._outcome.success  # type: ignore[attr-defined]
+        if self.own_window or failed or not self.window.isVisible() or not self._leave():
+            self.window.close()
+            self.window.deleteLater()
+            self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+            self.application.processEvents()
+            if self._kept is not None and self._kept.window is self.window:
+                type(self)._kept = None
         self.assertEqual(self.warnings, [])
-        self.assertEqual([w for w in self.application.topLevelWidgets() if w.isVisible()], [])
+        kept = self._kept and self._kept.window
+        self.assertEqual(
+            [w for w in self.application.topLevelWidgets() if w.isVisible() and w is not kept], []
+        )
         held = self.application.mouseButtons()  # or whoever waits for a free hand waits for ever
         self.assertEqual(held, Qt.MouseButton.NoButton)
+
+    def _leave(self) -> bool:
+        """Make the window ready for the next test of the class; whether it is."""
+        if type(self)._kept is None:
+            type(self)._kept = self._now
+        if self._kept is not self._now:
+            return False
+        kept, window = self._now, self.window
+        window.context.preferring.put(Preferences(face=self.shown_as))
+        if window.whole:
+            window.show_whole(False)
+        window.show_page("score")
+        self.answers.asked.clear()
+        self.answers.given.clear()
+        if not window.productions.let_go():
+            return False
+        self.paper.set_zoom(1.0)
+        window.lines.search.clear()
+        window.showNormal()
+        window.resize(1280, 800)
+        self.page.split.restoreState(kept.score)
+        window.areas.columns.restoreState(kept.columns)
+        self.talk.clear()
+        kept.clock.now = 100.0
+        self.application.processEvents()
+        return True
 
     def _message(self, kind: QtMsgType, _: object, text: str) -> None:
         if kind != QtMsgType.QtDebugMsg and not any(q in text for q in QUIET):

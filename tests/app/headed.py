@@ -5,9 +5,7 @@ from __future__ import annotations
 import tempfile
 from functools import cache
 from pathlib import Path
-from unittest import mock
 
-from glyphos.app.model.settings import Preferences
 from tests.app.harness import WindowCase
 from tests.characters.remade import own, plain, saved, without
 
@@ -24,10 +22,10 @@ def model() -> Path:
 class Heads(WindowCase):
     """A window that shows heads."""
 
-    def make_window(self) -> None:
-        preferences = Preferences(face="head")
-        with mock.patch("tests.app.harness.Preferences", return_value=preferences):
-            super().make_window()
+    shown_as = "head"
+
+    def setUp(self) -> None:
+        super().setUp()
         self.face = self.window.face_panel
         self.characters = self.window.pages["characters"]
 

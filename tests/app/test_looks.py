@@ -14,7 +14,7 @@ from glyphos.app.drawing import theme
 from glyphos.app.drawing.ribbon import envelope, ribbon_image
 from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
 from glyphos.app.pages.score.bands import Bands
-from glyphos.app.pages.score.layout import fitting_scale, lay_out, relaid, sound_rows
+from glyphos.app.pages.score.layout import fitted, lay_out, relaid, sound_rows
 from glyphos.app.pages.score.paint import Painter, with_room
 from glyphos.characters.drawn.glyphs import kinds_seen
 from glyphos.motion.perform import perform
@@ -199,12 +199,30 @@ class Places(unittest.TestCase):
             self.assertAlmostEqual(end, start)
 
     def test_a_line_that_cannot_fit_still_fills_its_rows(self) -> None:
-        scale = fitting_scale(reading(), 3.4, width=200, rows=1, **WIDTHS)
+        found = fitted(reading(), 3.4, width=200, rows=1, **WIDTHS)
+        scale = found[0] if found else 0.0
         least = len(lay_out(reading(), 3.4, width=200, per_second=70, **WIDTHS).rows)
         self.assertEqual(
             len(lay_out(reading(), 3.4, width=200, per_second=scale, **WIDTHS).rows), least
         )
         self.assertGreaterEqual(scale, 70)
+
+    def test_the_widest_that_fits_is_found_as_by_trying_all(self) -> None:
+        """What is laid out on the way is only what is not known to be too much."""
+        for width, rows, size in itertools.product((120, 200, 340), (1, 2, 3), (1.0, 1.5)):
+            counts = {
+                s: len(lay_out(reading(), 3.4, width=width, per_second=s * size, **WIDTHS).rows)
+                for s in (70.0, *(float(x) for x in range(190, 70, -15)))
+            }
+            for anyway in (False, True):
+                found = fitted(
+                    reading(), 3.4, width=width, rows=rows, size=size, anyway=anyway, **WIDTHS
+                )
+                most = max(rows, counts[70.0]) if anyway else rows
+                fit = [s for s, count in counts.items() if count <= most]
+                scale, page = found or (0.0, None)
+                self.assertEqual(scale, max(fit, default=0.0), (width, rows, size))
+                self.assertEqual(page and len(page.rows), counts.get(scale))
 
     def test_vowels_and_closures_come_before_what_is_beside_them(self) -> None:
         places = [0.0, 20.0, 35.0, 60.0, 75.0]

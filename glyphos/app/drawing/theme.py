@@ -84,8 +84,9 @@ def dressed(name: str, gestures: str) -> Theme:
     return THEMES.get(name, PAPER).with_gestures(gestures if gestures in GESTURE_SETS else "safe")
 
 
+@cache
 def load_fonts() -> None:
-    """Register the shipped fonts."""
+    """Register the shipped fonts, once."""
     for name in FONT_FILES:
         with as_file(files("glyphos.data") / "fonts" / name) as path:
             QFontDatabase.addApplicationFont(str(path))

@@ -73,8 +73,12 @@ def forget(folder: str) -> None:
     QSettings().setValue("recent", [n for n in recent() if n != folder])
 
 
-def keep_layout(name: str, state: QByteArray) -> None:
-    QSettings().setValue(f"layout/{name}", state)
+def keep_layouts(**states: QByteArray) -> None:
+    """How parts of the window are arranged; written at once, and only what is another."""
+    settings = QSettings()
+    for name, state in states.items():
+        if settings.value(f"layout/{name}") != state:
+            settings.setValue(f"layout/{name}", state)
 
 
 def layout(name: str) -> QByteArray | None:

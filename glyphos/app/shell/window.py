@@ -143,7 +143,8 @@ class Window(QMainWindow):
 
     def show_page(self, name: str) -> None:
         """Show another page, with its inspector, its buttons and its commands."""
-        self.page.leave()
+        if self.page.name != name:
+            self.page.leave()
         self.page = self.pages[name]
         self.areas.give_room(self.page.alone, self.page.lists, self.page.faces)
         self.areas.stack.setCurrentWidget(self.page.widget())
@@ -226,8 +227,7 @@ class Window(QMainWindow):
         if not self.productions.let_go():
             event.ignore()
             return
-        settings.keep_layout("window", self.saveGeometry())
-        settings.keep_layout("columns", self.areas.columns.saveState())
+        settings.keep_layouts(window=self.saveGeometry(), columns=self.areas.columns.saveState())
         self._tick.stop()
         self._idle.stop()
         for page in self.pages.made:

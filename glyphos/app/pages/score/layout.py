@@ -272,9 +272,7 @@ def _groups(
             shown = min(word.start - at, LONG_PAUSE)
             groups.append([Piece(at, word.start, max(shown * per_second, GAP))])
         own = word.phones
-        sizes = [max((p.end - p.start) * per_second, letter_width(p.ipa)) for p in own]
-        if sizes:
-            sizes[-1] = max(sizes[-1], letter_width(own[-1].ipa) + LETTER_GAP)
+        sizes = _sizes(word, per_second, letter_width)
         need = word_width(word.text) + GAP
         grow = max(1.0, need / max(1e-6, sum(sizes)))
         groups.append(
@@ -292,6 +290,20 @@ def _groups(
     if duration > at + 1e-6:
         groups.append([Piece(at, duration, max(min(duration - at, LONG_PAUSE) * per_second, GAP))])
     return groups
+
+
+def _sizes(word: Word, per_second: float, letter_width: Width) -> list[float]:
+    """Pixels that the sounds of a word get, were its own letters narrow."""
+    sizes = [max((p.end - p.start) * per_second, letter_width(p.ipa)) for p in word.phones]
+    if sizes:
+        sizes[-1] = max(sizes[-1], letter_width(word.phones[-1].ipa) + LETTER_GAP)
+    return sizes
+
+
+def _need(word: Word, per_second: float, word_width: Width, letter_width: Width) -> float:
+    """Pixels that a word gets."""
+    own = sum(_sizes(word, per_second, letter_width)) or (word.end - word.start) * per_second
+    return max(own, word_width(word.text) + GAP)
 
 
 def _best_break(pieces: list[Piece], width: float) -> int:
@@ -316,25 +328,34 @@ def air(reading: Reading, scale: float, letter_width: Width) -> float:
     return sum(p.end - p.start for p in phones) * scale / max(need, 1e-6)
 
 
-def fitting_scale(
+def fitted(
     reading: Reading, duration: float, *, width: float, rows: int, word_width: Width,
     letter_width: Width, low: float = 70.0, high: float = 190.0, size: float = 1.0,
     anyway: bool = True,
-) -> float:  # fmt: skip
-    """The widest scale (pixels a second at size 1) at which the whole line fits in `rows` rows;
-    if it never does, 0, or `anyway` the widest that needs no more rows than the narrowest."""
+) -> tuple[float, Page] | None:  # fmt: skip
+    """The whole line in `rows` rows at the widest scale (pixels a second at size 1) at which it fits,
+    and that scale; if it never does, None, or `anyway` in as few rows as the narrowest needs."""
 
     @cache
-    def count(scale: float) -> int:
-        page = lay_out(reading, duration, width=width, per_second=scale * size,
+    def laid(scale: float) -> Page:
+        return lay_out(reading, duration, width=width, per_second=scale * size,
                        word_width=word_width, letter_width=letter_width)  # fmt: skip
-        return len(page.rows)
+
+    def room(scale: float) -> float:
+        """Rows that words alone would fill, were there no pauses and no word to break before."""
+        needs = (_need(w, scale * size, word_width, letter_width) for w in words)
+        return sum(min(need, width) for need in needs) / width - SAME
+
+    def at_least(scale: float) -> float:
+        """Rows, or, where they are too many anyway, how many there would be at the least."""
+        few = room(scale)
+        return few if few > least else len(laid(scale).rows)
 
     if duration > LONG_LINE:
-        return SCROLLED
-    if count(low) > rows and not anyway:
-        return 0.0
-    least = max(rows, count(low))
+        return SCROLLED, laid(SCROLLED)
+    words = list(reading.words())
+    least = max(rows, len(laid(low).rows)) if anyway else rows
     scales = [low, *(float(x) for x in reversed(range(int(high), int(low), -15)))]
     # A wider scale hardly ever needs fewer rows, so that halving finds the widest, or one that fits
-    return scales[bisect_right(scales, least, key=count) - 1]
+    number = bisect_right(scales, least, key=at_least)
+    return (scales[number - 1], laid(scales[number - 1])) if number else None

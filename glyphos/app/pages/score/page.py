@@ -169,7 +169,7 @@ class ScorePage(Page):
         self.paper.setFocus()
 
     def leave(self) -> None:
-        settings.keep_layout("score", self.split.saveState())
+        settings.keep_layouts(score=self.split.saveState())
 
     def show_whole(self, whole: bool) -> bool:
         self._whole = whole
@@ -344,7 +344,6 @@ class ScorePage(Page):
 
     def _show_reading(self) -> None:
         heard, line = self._c.current.heard, self._c.current.line
-        self.paper.show_reading(self._c.current.reading if heard else None)
         self.hint.setVisible(not heard)
         self._show_hint()
         self._arrange()
@@ -355,6 +354,8 @@ class ScorePage(Page):
         )
         for button in (self.loop_word, self.loop_phrase, self.doubt):
             button.setVisible(heard)
+        # Last, so that it is laid out for the room that the others leave
+        self.paper.show_reading(self._c.current.reading if heard else None)
 
     def _show_hint(self) -> None:
         line = self._c.current.line

@@ -25,7 +25,7 @@ from ...drawing.theme import Theme
 from ...drawing.themed import Themed
 from ...model.jobs import same
 from .bands import MARGIN, Bands
-from .layout import LONG_LINE, Page, air, fitting_scale, lay_out, relaid, sound_rows
+from .layout import LONG_LINE, Page, air, fitted, relaid, sound_rows
 from .strips import WHOLE, Strip, Thing, joined
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
@@ -250,13 +250,14 @@ class Sheet(Themed):
             )
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
             rows = self._rows_that_fit(bands)
-            scale = size * fitting_scale(
+            found = fitted(
                 reading, self.duration, width=width, rows=rows, size=size, anyway=plain, **widths
             )
-            if not plain and (not scale or air(reading, scale, bands.letter_width) < AIRY):
+            if found is None:
                 continue
-            page = lay_out(reading, self.duration, width=width, per_second=scale, **widths)
-            if plain or len(page.rows) <= rows:
+            scale, page = size * found[0], found[1]
+            roomy = len(page.rows) <= rows and air(reading, scale, bands.letter_width) >= AIRY
+            if plain or roomy:
                 self.bands, self.scale, self.page = bands, scale, page
                 return
 
