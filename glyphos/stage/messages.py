@@ -29,8 +29,8 @@ class Ask(msgspec.Struct):
 
 
 class Request(msgspec.Struct):
-    """Heads side by side on a picture of a size. within: seconds that it may take; it comes smaller where it would
-    take longer (`pace`), 0 if never."""
+    """Heads side by side on a picture of a size. within: seconds that it may take, or it is drawn lightly (`pace`);
+    0 if it is to be whole."""
 
     asks: list[Ask]
     size: tuple[int, int]

@@ -26,6 +26,7 @@ class Part:
         programs: dict[Kind, tuple[moderngl.Program, list[tuple[object, ...]]]],
     ) -> None:
         self.group, self.picture = group, picture
+        self.light: Group | None = None  # fewer triangles, for pictures that must come soon
         self._order = gl.buffer(group.faces.tobytes())
         self._whole = True  # whether it holds all triangles
         self._arrays = {
@@ -33,15 +34,16 @@ class Part:
             for kind, (program, content) in programs.items()
         }
 
-    def render(self, kind: Kind, places: Places | None) -> None:
-        """Draw. places: where vertices lie on the picture, to leave out what is turned away."""
+    def render(self, kind: Kind, places: Places | None, *, light: bool = False) -> None:
+        """Draw. places: where vertices lie on the picture, to leave out what is turned away; light: with
+        fewer triangles, if both are known."""
         if places is None:
             if not self._whole:
                 self._order.write(self.group.faces.tobytes())
             self._whole = True
             self._arrays[kind].render()
             return
-        seen = facing(places, self.group)
+        seen = facing(places, (self.light if light else None) or self.group)
         self._whole = False
         if len(seen):
             self._order.write(seen.tobytes())

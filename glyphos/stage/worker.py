@@ -45,8 +45,8 @@ class Heads:
         return self._kept[key]
 
 
-def draw(stage: Stage, heads: Heads, request: Request) -> Any:
-    """The pixels of a request."""
+def draw(stage: Stage, heads: Heads, request: Request, *, light: bool = False) -> Any:
+    """The pixels of a request. light: with fewer triangles."""
     shots = []
     for ask in request.asks:
         head = heads.get(ask.model, ask.poses)
@@ -58,13 +58,15 @@ def draw(stage: Stage, heads: Heads, request: Request) -> Any:
         camera = Camera(*ask.camera)
         framing = framing_from(ask.framing)
         shots.append(Shot(head, weights, turns, camera, ask.mirror, ask.wire, ask.through, framing))
-    return stage.draw(shots, request.size, background=request.background, fine=request.fine)
+    return stage.draw(
+        shots, request.size, background=request.background, fine=request.fine, light=light
+    )
 
 
 def draw_soon(stage: Stage, heads: Heads, pace: Pace, request: Request) -> Any:
-    """The pixels of a request, as many as can be had in its time."""
-    began, size = time.perf_counter(), pace.size(request.size, request.within)
-    pixels = draw(stage, heads, msgspec.structs.replace(request, size=size))
+    """The pixels of a request, drawn as well as can be in its time."""
+    began = time.perf_counter()
+    pixels = draw(stage, heads, request, light=pace.light(request.size, request.within))
     pace.took(request.size, request.within, time.perf_counter() - began)
     return pixels
 

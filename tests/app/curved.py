@@ -13,6 +13,8 @@ CORNER = "lip_corner_up_left"
 
 
 class Curves(WindowCase):
+    own_window = True
+
     def setUp(self) -> None:
         super().setUp()
         self.show("01-mabel-beam")

@@ -277,6 +277,10 @@ class WindowCase(unittest.TestCase):
         if self._kept is not self._now:
             return False
         kept, window = self._now, self.window
+        for left in self.application.topLevelWidgets():
+            if left.isVisible() and left is not window:
+                left.close()
+        window.context.tracking.close()
         window.context.preferring.put(Preferences(face=self.shown_as))
         if window.whole:
             window.show_whole(False)
@@ -287,6 +291,8 @@ class WindowCase(unittest.TestCase):
             return False
         self.paper.set_zoom(1.0)
         window.lines.search.clear()
+        window.lines.state.setCurrentIndex(0)
+        window.lines.sort.setCurrentIndex(0)
         window.showNormal()
         window.resize(1280, 800)
         self.page.split.restoreState(kept.score)

@@ -30,6 +30,8 @@ PIP: Probably the wind, Osric."""
 
 
 class Booth(WindowCase):
+    own_window = True
+
     def setUp(self) -> None:
         super().setUp()
         self.window.commands.do("page-booth")

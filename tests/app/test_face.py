@@ -16,6 +16,8 @@ from tests.app.headed import Heads
 
 
 class TheFace(Heads):
+    own_window = True
+
     def test_a_head_takes_the_place_of_the_drawing_and_follows_the_speaker(self) -> None:
         self.assertTrue(self.face.drawn)
         self.wait(lambda: not self.face.drawn)

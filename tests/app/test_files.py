@@ -30,6 +30,8 @@ class Case(WindowCase):
 
 
 class InAndOut(Case):
+    own_window = True
+
     def test_open_takes_a_recording_or_a_table(self) -> None:
         self.answer("open", [DATA / "slt_hts-001.flac"])
         self.assertEqual(self.selection.slug, "slt-hts-001")

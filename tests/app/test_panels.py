@@ -326,6 +326,8 @@ class BothEars(WindowCase):
 
 
 class Preferring(WindowCase):
+    own_window = True
+
     def test_preferences_are_used_and_kept_for_the_next_start(self) -> None:
         size = QApplication.font().pointSizeF()
         dialog = PreferencesDialog(

@@ -154,6 +154,8 @@ class Keys(unittest.TestCase):
 class Pages(WindowCase):
     """Pages are made when they are wanted, while the window is in use."""
 
+    own_window = True
+
     demo = False
     page_after = 300
 

@@ -16,6 +16,8 @@ from tests.batch.doing import quick
 
 
 class Queue(WindowCase):
+    own_window = True
+
     def setUp(self) -> None:
         super().setUp()
         self.window.commands.do("page-handoff")

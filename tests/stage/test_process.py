@@ -18,6 +18,7 @@ from glyphos.errors import StageError
 from glyphos.stage.client import StageClient
 from glyphos.stage.messages import Ask, Reply, Request, receive, send
 from glyphos.stage.pace import Pace
+from glyphos.stage.renderer import Stage
 from glyphos.stage.views import VIEWS
 from glyphos.stage.worker import Heads, main
 
@@ -152,25 +153,33 @@ class Worker(unittest.TestCase):
         self.assertEqual(drawn.size, (32, 32))
         self.assertTrue(bad.problem.endswith("."))
 
-    def test_pictures_that_come_too_late_come_smaller_and_those_that_stay_whole(self) -> None:
+    def test_pictures_that_come_too_late_are_drawn_lightly_and_those_that_stay_whole(self) -> None:
         hurried = msgspec.structs.replace(wish(size=100), within=1e-6)
-        asked = [msgspec.msgpack.encode(r) for r in (*[hurried] * 10, wish(size=100))]
-        sizes = [r.size[0] for r in self.answers(*asked)[1:]]
-        self.assertEqual(sizes, [100, 100, 100, *[85] * 7, 100])
+        asked = [msgspec.msgpack.encode(r) for r in (*[hurried] * 6, wish(size=100))]
+        drawn, how = Stage.draw, []
 
-    def test_they_grow_again_once_there_is_time(self) -> None:
-        pace, size, less = Pace(), (100, 200), (85, 170)
+        def watched(*given, **named):  # type: ignore[no-untyped-def]
+            how.append(named["light"])
+            return drawn(*given, **named)
+
+        with mock.patch.object(Stage, "draw", watched):
+            sizes = {r.size for r in self.answers(*asked)[1:]}
+        self.assertEqual(sizes, {(100, 100)})
+        self.assertEqual(how, [False, False, False, True, True, True, False])
+
+    def test_they_are_whole_again_once_there_is_time(self) -> None:
+        pace, size = Pace(), (100, 200)
         for _ in range(6):
             pace.took(size, 0.016, 0.03)
-        self.assertEqual(pace.size(size, 0.016), less)
+        self.assertTrue(pace.light(size, 0.016))
         for seconds in (*[0.009] * 100, *[0.006] * 39, 0.009):
-            pace.took(size, 0.016, seconds)  # 9 ms would be 12.5 for a whole one: too near
-        self.assertEqual(pace.size(size, 0.016), less)
-        self.assertEqual(pace.size(size, 0.0), size)
-        self.assertEqual(pace.size((50, 50), 0.016), (50, 50))
+            pace.took(size, 0.016, seconds)  # 9 ms would be 13 for a whole one: too near
+        self.assertTrue(pace.light(size, 0.016))
+        self.assertFalse(pace.light(size, 0.0))
+        self.assertFalse(pace.light((50, 50), 0.016))
         for _ in range(40):
             pace.took(size, 0.016, 0.006)
-        self.assertEqual(pace.size(size, 0.016), size)
+        self.assertFalse(pace.light(size, 0.016))
 
     def test_without_opengl_it_says_so_for_good(self) -> None:
         with mock.patch("glyphos.stage.worker.Stage", side_effect=StageError("There is none.")):

@@ -75,6 +75,7 @@ class ProofPanel(QWidget):
         for signal in (context.current.reading_changed, context.current.sound_changed, context.living.changed):  # fmt: skip
             signal.connect(self._stale)
         context.document.changed.connect(lambda _: self._stale())
+        context.document.opened.connect(self._forget)
         self._show()
 
     # ---- looking ------------------------------------------------------------------------------
@@ -82,6 +83,12 @@ class ProofPanel(QWidget):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self.look()
+
+    def _forget(self) -> None:
+        """Another production: what was found in the one before is of no line of it."""
+        self._arrived, self._last, self.findings = False, None, []
+        self._fill(0)
+        self._another()
 
     def _another(self) -> None:
         self._show()

@@ -1,0 +1,110 @@
+"""Fewer triangles: how far off they are, at rest and in poses; distances are measured by SciPy and trimesh."""
+
+from __future__ import annotations
+
+import unittest
+from importlib.util import find_spec
+from unittest import mock
+
+import numpy as np
+import trimesh
+from scipy.spatial import cKDTree
+
+from glyphos.characters.builtin import builtin
+from glyphos.characters.posing import Poser, played
+from glyphos.stage import surfaces
+from glyphos.stage.groups import groups_of
+from glyphos.stage.lighter import FEW, lighter, looked_at
+from glyphos.stage.renderer import Shot, Stage
+
+POSES = (
+    {},
+    {"jaw_open": 0.8, "lips_part": 0.6},
+    {"lips_round": 1.0},
+    {"lip_corner_up_left": 1.0, "blink_left": 1.0},
+)
+
+
+@unittest.skipUnless(find_spec("meshoptimizer"), "meshoptimizer is not installed")
+class Lighter(unittest.TestCase):
+    def test_it_is_near_the_whole_surface_at_rest_and_in_poses(self) -> None:
+        for name in ("mabel", "osric", "pip"):
+            head = builtin(name)
+            poser = Poser(head)
+            rest, normals = poser.pose({})
+            size = float(np.ptp(rest, axis=0).max())
+            seen = looked_at(poser, rest, normals, surfaces.still(head, rest, normals))
+            for group in groups_of(head, poser.first):
+                made = lighter(group.faces, rest, seen)
+                if len(group.faces) < FEW:
+                    self.assertIs(made, group.faces)
+                    continue
+                self.assertLessEqual(set(made.ravel().tolist()), set(group.faces.ravel().tolist()))
+                self.assertLess(len(made), 0.45 * len(group.faces))
+                for pose in POSES:
+                    points, _ = poser.pose(*played(head, pose))
+                    surface = trimesh.Trimesh(points, made, process=False)
+                    samples, _ = trimesh.sample.sample_surface(surface, 60_000, seed=1)
+                    used = points[np.unique(group.faces)]
+                    away = (
+                        cKDTree(np.concatenate([samples, points[np.unique(made)]])).query(used)[0]
+                        / size
+                    )
+                    self.assertLess(np.percentile(away, 99), 0.01, (name, pose))
+                    self.assertLess(away.max(), 0.03, (name, pose))
+
+    def test_it_looks_nearly_the_same(self) -> None:
+        stage = Stage()
+        for name in ("mabel", "pip"):
+            head = builtin(name)
+            weights, turns = played(head, {"jaw_open": 0.5, "lips_part": 0.5, "gaze_yaw": 10.0})
+            a, b = (
+                stage.draw([Shot(head, weights, turns)], (240, 300), light=light)[..., :3].astype(
+                    int
+                )
+                for light in (False, True)
+            )
+            off = np.abs(a - b).max(-1)
+            self.assertGreater((off > 0).mean(), 0.02)  # it is another one
+            self.assertLess(off.mean(), 3.0)
+            self.assertLess((off > 60).mean(), 0.012)
+
+    def test_where_colours_meet_triangles_stay_small(self) -> None:
+        """On a flat sheet of two colours nothing but colour tells what has to stay."""
+        n = 70
+        y, x = np.mgrid[0:n, 0:n].reshape(2, -1).astype(np.float32)
+        rest = np.stack([x, y, 0 * x], 1) / n
+        corner = (np.arange(n - 1)[:, None] * n + np.arange(n - 1)).ravel()
+        sheet = np.concatenate(
+            [np.stack([corner, corner + 1, corner + n], 1), np.stack([corner + 1, corner + n + 1, corner + n], 1)]
+        ).astype(np.uint32)  # fmt: skip
+        light = (np.hypot(x - n / 2, y - n / 2) < n / 4).astype(np.float32)
+        looks = np.zeros((n * n, 7), np.float32)
+        looks[:, :3] = light[:, None]
+        poser = mock.Mock(head=mock.Mock(pieces=[]))
+        made = lighter(
+            sheet, rest, looked_at(poser, rest, np.tile(np.float32([0, 0, 1]), (n * n, 1)), looks)
+        )
+        self.assertLess(len(made), 0.5 * len(sheet))
+
+        def mixed(faces: np.ndarray) -> float:
+            """The area of triangles that reach from one colour into the other."""
+            both = np.ptp(light[faces], axis=1) > 0
+            a, b, c = (rest[faces[both, k], :2] for k in range(3))
+            return float(
+                np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0]).sum()
+            )
+
+        self.assertLess(mixed(made), 2 * mixed(sheet))
+
+    def test_without_the_package_they_stay(self) -> None:
+        head = builtin("pip")
+        poser = Poser(head)
+        rest, normals = poser.pose({})
+        group = max(groups_of(head, poser.first), key=lambda g: len(g.faces))
+        with mock.patch("glyphos.stage.lighter.find_spec", return_value=None):
+            self.assertIs(lighter(group.faces, rest, normals), group.faces)
+
+
+if __name__ == "__main__":
+    unittest.main()
