@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from difflib import SequenceMatcher
-from functools import cache
+from functools import cache, lru_cache
+from pathlib import Path
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from ..speech.script import parse_script
 from ..tables import rows
 from ..voice.pitch import HOP
 from .finding import Found, check
+from .recording_check import RecordingCheck
 from .recording_check import check as check_recording
 from .subject import Subject, is_vowel, runs
 
@@ -125,8 +127,9 @@ def script_disagrees(subject: Subject) -> Found:
 )  # fmt: skip
 def recording(subject: Subject) -> Found:
     try:
-        result = check_recording(subject.audio)
-    except GlyphosError:
+        state = subject.audio.stat()
+        result = _checked(subject.audio, state.st_mtime_ns, state.st_size)
+    except (GlyphosError, OSError):
         return  # a recording that is away is another check's business
     for found in result.findings:
         if found.kind in CLEANED and subject.line.condition:
@@ -139,6 +142,12 @@ def recording(subject: Subject) -> Found:
                 result.duration,
                 result.signal_to_noise,
             )
+
+
+@lru_cache(maxsize=32)
+def _checked(audio: Path, _changed: int, _size: int) -> RecordingCheck:
+    """What is to be said of a recording; once for as long as its file is the same."""
+    return check_recording(audio)
 
 
 @check("wrong-language", "hearing", "words of another language than the line's", "our own measure: function words of four languages (data/function_words.csv), and doubt", unheard=True)  # fmt: skip

@@ -15,8 +15,8 @@ from scipy.ndimage import gaussian_filter1d, median_filter
 from ..speech.reading import Reading
 from .accents import Accent, find_accents
 from .boundaries import Boundary, Breath, find_boundaries
-from .pitch import HOP, RATE, Array, find_pitch
-from .sounds import rumble_free, strengths
+from .heard import heard_in
+from .pitch import HOP, RATE, Array
 from .syllables import Syllable, Token, syllables_of, tokens_of
 
 VOICED = 32.0  # dB under the loud frames, within which a frame may be voiced
@@ -78,10 +78,9 @@ def analyse(
 ) -> Voice:  # fmt: skip
     """The voice of a line. samples: mono at RATE. speaker: median, floor and ceiling in Hz, if they
     are known from other lines. Works without words, too: then there are no accents."""
-    sound = rumble_free(samples)
-    pitch = find_pitch(sound, *(speaker[1:] if speaker else ()))
+    heard = heard_in(samples, *(speaker[1:] if speaker else ()))
+    pitch, level, high, low = heard.pitch, heard.level, heard.high, heard.low
     frames = len(pitch.hertz)
-    level, high, low = strengths(sound, frames)
     voiced = (pitch.hertz > 0) & (level > np.percentile(level, 95) - VOICED)
     hertz, voiced = _tidy(pitch.hertz, voiced)
     words = tokens_of(reading)
@@ -104,7 +103,7 @@ def analyse(
         if voiced.sum() > 20
         else 4.0
     )
-    duration = len(sound) / RATE
+    duration = heard.count / RATE
     boundaries, breaths, pauses = find_boundaries(words, syllables, times, semitones, duration)
     return Voice(
         duration, np.where(voiced, hertz, 0.0), semitones, level, tilt, _rate(syllables, speech), speech, median,

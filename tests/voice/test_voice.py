@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
 import msgspec
 import numpy as np
@@ -15,6 +16,7 @@ from glyphos.production.directions import directed
 from glyphos.production.production import Production
 from glyphos.speech.reading import AudioInfo, Reading
 from glyphos.speech.recording import open_recording
+from glyphos.voice.heard import KEPT, heard_in
 from glyphos.voice.pitch import HOP, RATE, find_pitch
 from glyphos.voice.suggest import suggest
 from glyphos.voice.voice import Voice, analyse
@@ -138,6 +140,32 @@ class Said(unittest.TestCase):
         self.assertGreater(v.voiced.mean(), 0.2)
         silent = analyse(np.zeros(RATE), Reading("en", AudioInfo("x", 1.0, RATE)))
         self.assertFalse(silent.voiced.any())
+
+
+class Kept(unittest.TestCase):
+    def test_a_sound_is_measured_once_and_another_anew(self) -> None:
+        t = np.arange(RATE) / RATE
+        low, high = (0.3 * np.sin(2 * np.pi * f * t) for f in (120.0, 240.0))
+        empty = Reading("", AudioInfo("", 1.0, RATE))
+        with mock.patch("glyphos.voice.heard.find_pitch", side_effect=find_pitch) as sought:
+            first = analyse(low, empty)
+            again = analyse(low.astype(np.float32).astype(np.float64) * 0 + low, empty)
+            self.assertEqual(sought.call_count, 1)
+            np.testing.assert_array_equal(first.semitones, again.semitones)
+            self.assertGreater(analyse(high, empty).median, 1.9 * first.median)
+            low[5000] += 1e-9  # in place, by the least
+            analyse(low, empty)
+            self.assertEqual(sought.call_count, 3)
+            analyse(low, empty, speaker=(120.0, 80.0, 200.0))
+            self.assertEqual(sought.call_count, 4)
+
+    def test_nobody_alters_what_is_kept_and_old_ones_go(self) -> None:
+        sounds = [np.random.default_rng(k).normal(0, 0.1, 4000) for k in range(KEPT + 1)]
+        made = [heard_in(x) for x in sounds]
+        with self.assertRaises(ValueError):
+            made[-1].level[0] = 0.0
+        self.assertIs(heard_in(sounds[-1]), made[-1])
+        self.assertIsNot(heard_in(sounds[0]), made[0])
 
 
 class Suggested(unittest.TestCase):
