@@ -12,7 +12,7 @@ demo: setup
 	$(BIN)/glyphos demo
 
 test: setup
-	PYTHONFAULTHANDLER=1 QT_QPA_PLATFORM=offscreen sh tools/suite.sh $(BIN)/unittest-parallel -s tests -t . --level class
+	PYTHONFAULTHANDLER=1 QT_QPA_PLATFORM=offscreen sh tools/suite.sh $(BIN)/unittest-parallel -j $$(( $$(getconf _NPROCESSORS_ONLN) + 1 )) -s tests -t . --level class
 
 # Property tests with other examples at every run, as many of each as one likes: make fuzz RUNS=1000
 fuzz: setup

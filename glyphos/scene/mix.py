@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,11 @@ RATE = 48_000
 PEAK = -1.0  # dBTP that nothing goes beyond
 AHEAD = 0.005  # seconds in which a peak is held down before and after it
 OVER = 4  # samples between two, in which true peaks are looked for (BS.1770-4, annex 2)
-BLOCK = 1 << 20
+STRETCH = 1 << 13  # samples that are looked at together
+SIDE, LAP = (
+    10,
+    64,
+)  # samples beside one that what is between depends on; what is taken along of them
 Sound = NDArray[np.float32]  # (samples, 2) at RATE, or (samples,) as recorded
 
 
@@ -114,20 +119,50 @@ def resampled(samples: Sound, rate: int) -> Sound:
 
 def true_peak(sound: Sound) -> float:
     """The highest value between samples too, in dBTP; −inf for silence."""
-    most = max((float(p.max(initial=0.0)) for p in _peaks(sound)), default=0.0)
+    most = float(np.abs(sound).max(initial=0.0))
+    for own, stretch in sorted(_stretches(sound), key=lambda s: -s[0]):
+        if own * _between()[1] <= most:
+            break  # nor can any that follows
+        most = max(most, float(_fine(sound, stretch).max()))
     return float(20 * np.log10(most)) if most > 0 else -np.inf
 
 
-def _peaks(sound: Sound) -> list[NDArray[np.float64]]:
-    """The highest value at and around each sample, of both channels, in blocks."""
+def _stretches(sound: Sound) -> list[tuple[float, slice]]:
+    """Stretches of a sound and the highest sample in and beside each."""
+    made = []
+    for a in range(0, len(sound), STRETCH):
+        b = min(len(sound), a + STRETCH)
+        made.append((float(np.abs(sound[max(0, a - LAP) : b + LAP]).max()), slice(a, b)))
+    return made
+
+
+@cache
+def _between() -> tuple[NDArray[np.float64], float]:
+    """The filter that finds what is between samples, and by how much that can be over the samples at most: the
+    greatest sum of the weights of one place."""
+    from scipy.signal import firwin
+
+    taps = np.asarray(firwin(2 * SIDE * OVER + 1, 1 / OVER, window=("kaiser", 5.0)), np.float64)
+    return taps, max(1.0, *(OVER * float(np.abs(taps[k::OVER]).sum()) for k in range(OVER)))
+
+
+def _fine(sound: Sound, stretch: slice) -> NDArray[np.float64]:
+    """The highest value at and around each sample of a stretch, of both channels."""
     from scipy.signal import resample_poly
 
-    made, lap = [], 64
-    for first in range(0, len(sound), BLOCK):
-        a, b = max(0, first - lap), min(len(sound), first + BLOCK + lap)
-        fine = np.abs(resample_poly(sound[a:b].astype(np.float64), OVER, 1, axis=0)).max(1)
-        own = fine[OVER * (first - a) :][: OVER * min(BLOCK, len(sound) - first)]
-        made.append(own.reshape(-1, OVER).max(1))
+    a, b = max(0, stretch.start - LAP), min(len(sound), stretch.stop + LAP)
+    fine = resample_poly(sound[a:b].astype(np.float64), OVER, 1, axis=0, window=_between()[0])
+    own = np.abs(fine).max(1)[OVER * (stretch.start - a) :][: OVER * (stretch.stop - stretch.start)]
+    return np.asarray(own.reshape(-1, OVER).max(1))
+
+
+def _peaks(sound: Sound, over: float) -> NDArray[np.float64]:
+    """The highest value at and around each sample, of both channels; where none can be over `over`, some value under
+    it."""
+    made = np.zeros(len(sound))
+    for own, stretch in _stretches(sound):
+        if own * _between()[1] > over:
+            made[stretch] = _fine(sound, stretch)
     return made
 
 
@@ -136,22 +171,34 @@ def limiting(sound: Sound, most: float = PEAK) -> NDArray[np.float32] | None:
     is, nothing else is touched; None where none is."""
     if not len(sound) or true_peak(sound) <= most:
         return None
-    from scipy.ndimage import minimum_filter1d
-
     whole = np.ones(len(sound), np.float32)
     for _ in range(4):  # turning down moves peaks between samples by a little
         top = 10 ** ((most - 0.05) / 20)
-        need = np.minimum(1.0, top / np.maximum(np.concatenate(_peaks(sound)), 1e-9))
-        width = 2 * round(AHEAD * RATE) + 1
-        held = minimum_filter1d(need, width)
-        window = np.hanning(width + 2)[1:-1]
-        gain = np.convolve(np.pad(held, width // 2, mode="edge"), window / window.sum(), "valid")
-        turned = np.minimum(gain, 1.0).astype("f4")
+        turned = _held(np.minimum(1.0, top / np.maximum(_peaks(sound, top), 1e-9)))
         whole *= turned
         sound = sound * turned[:, None]
         if true_peak(sound) <= most:
             break
     return whole
+
+
+def _held(need: NDArray[np.float64]) -> NDArray[np.float32]:
+    """What samples are turned down by, smoothly, so that each gets at least what it needs."""
+    from scipy.ndimage import minimum_filter1d
+
+    half = round(AHEAD * RATE)
+    window = np.hanning(2 * half + 3)[1:-1]
+    window /= window.sum()
+    made = np.ones(len(need), np.float32)
+    for a in range(0, len(need), STRETCH):
+        b = min(len(need), a + STRETCH)
+        first, last = max(0, a - 2 * half), min(len(need), b + 2 * half)
+        near = need[first:last]
+        if near.min() < 1.0:
+            held = np.pad(minimum_filter1d(near, 2 * half + 1), half, mode="edge")
+            gain = np.convolve(held, window, "valid")[a - first : b - first]
+            made[a:b] = np.minimum(gain, 1.0)
+    return made
 
 
 def limited(sound: Sound, most: float = PEAK) -> Sound:

@@ -100,14 +100,14 @@ class Proofing(QObject):
 
     def look(self, slug: str) -> None:
         """Look through one line, unless that was done."""
-        from ...batch.proofs import proof_many
-
         line = self._document.kept_line(slug)
         if line is None or self.of(slug) is not None:
             return
         production, fps, wish = self._document.production, Fraction(self._current.fps), self.made_of(slug)  # fmt: skip
 
         def work(_: Told) -> list[Finding]:
+            from ...batch.proofs import proof_many  # here, since it brings the solvers with it
+
             return proof_many(production, [line], fps, workers=1)[slug]
 
         self._jobs.submit(
@@ -117,13 +117,13 @@ class Proofing(QObject):
 
     def look_all(self, ended: Callable[[int], object]) -> None:
         """Look through all lines, in processes; `ended` hears how many things are open."""
-        from ...batch.proofs import proof_many
-
         production, fps = self._document.production, Fraction(self._current.fps)
         lines = list(production.lines)
         made_of = {x.slug: self.made_of(x.slug) for x in lines}
 
         def work(told: Told) -> dict[str, list[Finding]]:
+            from ...batch.proofs import proof_many
+
             return proof_many(production, lines, fps, progress=told)
 
         def apply(found: dict[str, list[Finding]]) -> None:

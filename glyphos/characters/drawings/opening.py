@@ -131,9 +131,10 @@ def _vectors(data: bytes, name: str, drawn: int) -> Picture:
             return np.array(image.convert("RGBA"))
 
     try:
-        small = picture(64, None)
-        tall = small.shape[0] / small.shape[1]
-        pixels = picture(drawn, None) if tall <= 1 else picture(None, drawn)
+        upright = _upright(text)
+        pixels = picture(None, drawn) if upright else picture(drawn, None)
+        if max(pixels.shape[:2]) > drawn:  # it is the other way
+            pixels = picture(drawn, None) if upright else picture(None, drawn)
     except Exception:  # whatever its reader raises
         raise ModelError(
             f"{name} cannot be drawn; save it again as plain SVG, or as PNG."
@@ -141,6 +142,17 @@ def _vectors(data: bytes, name: str, drawn: int) -> Picture:
     if not pixels[..., 3].any():
         raise ModelError(f"{name} shows nothing; draw something on it.")
     return Picture(pixels, *_said_size(text, pixels, said))
+
+
+def _upright(text: str) -> bool:
+    """Whether a vector drawing seems to be higher than it is broad; what is drawn tells for sure."""
+    root = ElementTree.fromstring(text)
+    box = root.get("viewBox", "").replace(",", " ").split()
+    wide, high = (root.get("width"), root.get("height")) if len(box) != 4 else (box[2], box[3])
+    try:
+        return float(str(high)) > float(str(wide))
+    except ValueError:
+        return False
 
 
 def _said_size(

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 import msgspec
@@ -37,6 +37,7 @@ from .opening import ENDINGS, GROUND, Picture, open_picture
 LOOKED = 420  # pixels of the longer side that vectors are looked at with
 ROW_WRONG = 1 / 3  # of a row that pictures contradict, above which its order is not the usual one
 LOW, BROAD = 0.66, 0.3  # of a head's picture: where mouths lie down it, how broad they are
+KEPT = 12  # of what was found, as long as files are as they were
 HIGH = {"eyes": 0.42, "brows": 0.34}
 
 
@@ -47,6 +48,9 @@ class Found:
     drawings: Drawings
     folder: Path
     said: list[str] = field(default_factory=list)
+
+
+_kept: dict[tuple[object, ...], Found] = {}
 
 
 @dataclass
@@ -64,6 +68,29 @@ def read_drawings(
     """Drawings from a folder, from files, from one sheet (cut by `grid`, columns and rows, or by its
     gaps), or from a document among them. ModelError, one sentence, where no mouth can speak."""
     files, folder, said = _files([sources] if isinstance(sources, Path) else list(sources))
+    key = (folder, grid, tuple(said), *(_state(p) for p in files))
+    if (known := _kept.get(key)) is not None:
+        return replace(known, said=list(known.said))
+    found = _read(files, folder, said, grid, progress)
+    if all(key[3 + k] == _state(p) for k, p in enumerate(files)):  # else it is of neither state
+        _kept[key] = replace(found, said=list(found.said))
+        for old in list(_kept)[:-KEPT]:
+            _kept.pop(old, None)
+    return found
+
+
+def _state(path: Path) -> tuple[str, int, int]:
+    """A file as it is now."""
+    try:
+        state = path.stat()
+    except OSError:
+        return str(path), 0, 0
+    return str(path), state.st_mtime_ns, state.st_size
+
+
+def _read(
+    files: list[Path], folder: Path, said: list[str], grid: tuple[int, int] | None, progress: Progress | None,
+) -> Found:  # fmt: skip
     for path in files:
         if path.suffix.lower() == ".json":
             made = decode_drawings(path.read_bytes(), path.name)
