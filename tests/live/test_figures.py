@@ -150,16 +150,6 @@ class Material(unittest.TestCase):
             self.assertAlmostEqual(one.phones[-1][2] / one.seconds, 2.2 / 3, delta=0.01)
             self.assertGreater(np.abs(one.samples).max(), 0.01)
 
-    def test_hurried_it_is_faster_and_its_sounds_stay_where_they_are(self) -> None:
-        line = made()
-        for by in (1.2, 1.6):
-            fast = material.hurried(line, by)
-            self.assertAlmostEqual(fast.seconds, line.seconds / by, places=3)
-            loud = np.flatnonzero(np.abs(fast.samples) > 0.03) / RATE
-            self.assertAlmostEqual(loud[0], fast.phones[0][1], delta=0.035)
-            self.assertAlmostEqual(loud[-1], fast.phones[-1][2], delta=0.035)
-            np.testing.assert_allclose(fast.closures(), line.closures() / by, atol=0.01)
-
     def test_what_is_asked_of_the_ear(self) -> None:
         line = made()
         centre = np.arange(300) / 100

@@ -17,7 +17,7 @@ from torch import nn
 
 WEIGHT = torch.tensor([1, 1.5, 0.5, 0.7, 0.3, 0.5, 0.5, 0.3, 0.3, 0.3, 0.3])
 TAKEN, WARM = 400, 60  # frames of a piece, and those that only warm the memory up
-KINDS = ("clean", "throat", "hiss", "voices", "room", "all", "hurry")  # as `spoil` has them
+KINDS = ("clean", "throat", "hiss", "voices", "room", "all")  # as `spoil` has them
 GROUPS = (
     (0, 126),
     (126, 165),

@@ -9,10 +9,8 @@ import csv
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from fractions import Fraction
 from pathlib import Path
 
-import av
 import numpy as np
 import soxr
 from numpy.typing import NDArray
@@ -28,7 +26,6 @@ CLOSED_TO = {
     "b": 0.60,
     "m": 0.85,
 }  # where the closed part of a sound ends, from 0.15 of it on
-MOVED = 0.006  # seconds by which what is hurried comes late, measured on envelopes
 NOISES = ("clean", "white", "babble")
 
 
@@ -135,29 +132,6 @@ def slower(line: Line, by: float) -> Line:
     x = np.asarray(soxr.resample(line.samples, RATE, RATE * by), np.float32)
     phones = tuple((p, a * by, b * by) for p, a, b in line.phones)
     return replace(line, samples=x, phones=phones, times=line.times * by)
-
-
-def hurried(line: Line, by: float) -> Line:
-    """The line spoken faster by a factor, the voice kept as it is (overlapping pieces of the wave moved together)."""
-    graph = av.filter.Graph()
-    source = graph.add_abuffer(
-        sample_rate=RATE, format="flt", layout="mono", time_base=Fraction(1, RATE)
-    )
-    graph.link_nodes(source, graph.add("atempo", f"{by:.4f}"), graph.add("abuffersink")).configure()
-    frame = av.AudioFrame.from_ndarray(line.samples[None], format="flt", layout="mono")
-    frame.sample_rate, frame.pts = RATE, 0
-    graph.push(frame)
-    graph.push(None)
-    made = []
-    while True:
-        try:
-            made.append(graph.pull().to_ndarray()[0])
-        except (av.BlockingIOError, av.EOFError):
-            break
-    phones = tuple((p, a / by + MOVED, b / by + MOVED) for p, a, b in line.phones)
-    whole = round(len(line.samples) / by)  # a little is left out at its end
-    samples = np.pad(np.concatenate(made).astype(np.float32), (0, whole))[:whole]
-    return replace(line, samples=samples, phones=phones, times=line.times / by + MOVED)
 
 
 def joined(lines: Sequence[Line], gaps: Sequence[float], level: float) -> Line:

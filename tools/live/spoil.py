@@ -7,20 +7,16 @@ from dataclasses import replace
 
 import numpy as np
 
-from .material import RATE, Array, Line, babble, behind, hurried, slower
+from .material import RATE, Array, Line, babble, behind, slower
 
-KINDS = ("clean", "throat", "hiss", "voices", "room", "all", "hurry")
+KINDS = ("clean", "throat", "hiss", "voices", "room", "all")
 
 
 def spoiled(line: Line, kind: str, others: Sequence[Line], draw: np.random.Generator) -> Line:
     """One of KINDS; the level differs in each."""
     if kind in ("throat", "voices", "all"):
         line = slower(line, float(np.exp(draw.uniform(-0.17, 0.17))))
-    if kind == "hurry":
-        line = hurried(
-            slower(line, float(np.exp(draw.uniform(-0.1, 0.1)))), float(draw.uniform(1.15, 1.6))
-        )
-    if kind in ("room", "all") or (kind == "hurry" and draw.random() < 0.5):
+    if kind in ("room", "all"):
         line = replace(line, samples=np.asarray(toned(roomy(line.samples, draw), draw), np.float32))
     n = len(line.samples)
     if kind == "hiss":
