@@ -9,6 +9,7 @@ import threading
 import time
 import weakref
 from dataclasses import replace
+from unittest import mock
 
 import numpy as np
 import soundfile
@@ -185,6 +186,33 @@ class Demo(WindowCase):
         model = self.window.lines.lines
         spoken = model.data(model.index(2), Qt.ItemDataRole.AccessibleTextRole)
         self.assertIn("missing", spoken)
+
+
+class Listening(WindowCase):
+    def test_after_a_picture_that_took_long_whoever_listens_comes_first(self) -> None:
+        face, now = self.window.face_panel.face, [time.monotonic()]
+        pose = {"lips_part": 0.1}
+
+        def slowly(*_: object, **__: object) -> None:
+            now[0] += 0.04
+
+        with (
+            mock.patch("glyphos.app.panels.face.face.time", mock.Mock(monotonic=lambda: now[0])),
+            mock.patch.object(face._portrait, "paint", side_effect=slowly) as painted,
+        ):
+            for k in range(3):
+                now[0] += 1.0
+                face.show_pose({**pose, "jaw_open": 0.1 * k}, live=True)
+                self.wait(lambda n=k + 1: painted.call_count == n)
+            for k in range(4):  # at once after it, each newer
+                face.show_pose({**pose, "jaw_open": 0.5 + 0.1 * k}, live=True)
+                self.application.processEvents()
+            self.assertEqual(painted.call_count, 3)
+            self.wait(lambda: painted.call_count == 4)
+            self.assertAlmostEqual(painted.call_args.args[2]["jaw_open"], 0.8)
+            face.show_pose(pose)  # nobody listens
+            self.wait(lambda: painted.call_count == 5)
+            self.assertFalse(painted.call_args.kwargs["hurried"])
 
 
 class LetGo(WindowCase):

@@ -19,7 +19,7 @@ from glyphos.characters.drawn.cast import CAST, face, person_of
 from glyphos.characters.drawn.glyphs import KINDS, glyph, kinds_seen
 from glyphos.characters.drawn.ink import BOX
 from glyphos.characters.drawn.mouth import Mouth
-from glyphos.characters.drawn.person import LAYERS
+from glyphos.characters.drawn.person import LAYERS, STEPS, seen
 from glyphos.characters.drawn.pose import Pose
 from glyphos.characters.drawn.svg import path_data, svg
 from glyphos.motion.channels import channels
@@ -179,10 +179,10 @@ class Painted(unittest.TestCase):
 
         told = Told(**vars(person))
 
-        def show(values: dict[str, float]) -> list[str]:
+        def show(values: dict[str, float], *, hurried: bool = False) -> list[str]:
             drawn.clear()
             painter = QPainter(image)
-            portrait.paint(painter, told, values, QRectF(0, 0, 320, 500))
+            portrait.paint(painter, told, values, QRectF(0, 0, 320, 500), hurried=hurried)
             painter.end()
             return list(drawn)
 
@@ -190,6 +190,14 @@ class Painted(unittest.TestCase):
         self.assertEqual(show({"lips_part": 0.1}), [])
         self.assertEqual(show({"lips_part": 0.5, "jaw_open": 0.3}), ["face"])
         self.assertEqual(show({"lips_part": 0.5, "jaw_open": 0.3, "blink": 1.0}), ["face", "front"])
+        turns = [show({"head_yaw": float(k)}, hurried=True) for k in range(1, 5)]
+        self.assertTrue(all("face" in x and len(x) == 2 for x in turns), turns)
+        self.assertEqual(
+            [x[-1] == "front" for x in turns],
+            [turns[0][-1] == "front", *(x[-1] != "front" for x in turns[:-1])],
+        )
+        self.assertEqual(len(show({"head_yaw": 4.0})), 1)  # what was left, once there is time
+        self.assertEqual(show({"head_yaw": 4.0}), [])
 
 
 class Glyphs(unittest.TestCase):
@@ -215,3 +223,27 @@ class Glyphs(unittest.TestCase):
         for drawing in made.values():
             for shape in drawing.shapes:
                 self.assertLess(np.abs(drawing.path(shape.path)).max(), 24)
+
+
+class Steps(unittest.TestCase):
+    def test_nothing_moves_by_more_than_half_a_pixel_from_one_step_to_the_next(self) -> None:
+        """Half a step is the most that a turn is shown too early or too late."""
+        for who in ("Mabel", "Osric", "Pip"):
+            person = person_of(who)
+            for name, step in STEPS.items():
+                for at in (0.0, 40 * step):
+                    off = 0.0
+                    for layer in LAYERS:
+                        a, b = (person.draw(layer, {name: at + d}) for d in (0.0, step / 2))
+                        off = max(off, *(
+                            float(np.abs(np.subtract(a.bounds(x.path), b.bounds(y.path))).max())
+                            for x, y in zip(a.shapes, b.shapes, strict=True)
+                        ))  # fmt: skip
+                    self.assertLess(off, 0.5, (who, name, at))
+
+    def test_a_turn_is_shown_at_its_nearest_step_and_mouths_as_they_are(self) -> None:
+        shown = seen({"head_roll": 1.234, "head_yaw": -0.31, "gaze_yaw": 0.2, "jaw_open": 0.1234})
+        self.assertEqual(
+            {k: round(v, 6) for k, v in shown.items()},
+            {"head_roll": 1.2, "head_yaw": -0.4, "gaze_yaw": 0.0, "jaw_open": 0.1234},
+        )

@@ -8,9 +8,10 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPixmap
 
 from ...characters.drawn.pen import Drawing
-from ...characters.drawn.person import LAYERS, Person
+from ...characters.drawn.person import LAYERS, Person, seen
 from .vector import paint
 
+Key = tuple[str, tuple[int, int], object]  # who, how large in pixels, the values that it follows
 VIEW = (16.0, 12.0, 368.0, 488.0)  # of a drawing, what is shown: x, y, width, height
 
 
@@ -18,7 +19,8 @@ class Portrait:
     """A person painted layer by layer; a layer that shows the same again is not painted anew."""
 
     def __init__(self) -> None:
-        self._kept: dict[str, tuple[object, QPixmap]] = {}
+        self._kept: dict[str, tuple[Key, QPixmap]] = {}
+        self._late = ""  # the layer that was left for the next picture
 
     def place(self, area: QRectF) -> tuple[QRectF, float]:
         """Where the view comes to lie in an area, on its lower edge, and its scale."""
@@ -27,23 +29,38 @@ class Portrait:
         return QRectF(area.center().x() - width / 2, area.bottom() - height, width, height), scale
 
     def paint(
-        self, painter: QPainter, person: Person, values: Mapping[str, float], area: QRectF
-    ) -> None:
-        """The person, as large as fits the area."""
+        self, painter: QPainter, person: Person, values: Mapping[str, float], area: QRectF, *,
+        hurried: bool = False,
+    ) -> None:  # fmt: skip
+        """The person, as large as fits the area. hurried: of what lies behind the face and before it only one is
+        painted anew, the other in the next picture, which must come: they move by less than can be seen."""
         ratio = painter.device().devicePixelRatioF()
         target, scale = self.place(area)
         size = (round(target.width() * ratio), round(target.height() * ratio))
         # On whole pixels: anything else would be scaled, blurred and slow
         corner = QPointF(round(target.x() * ratio) / ratio, round(target.y() * ratio) / ratio)
-        for layer in LAYERS:
-            key = (person.name, size, person.follows(layer, values))
+        values = seen(values)
+        wanted = {x: (person.name, size, person.follows(x, values)) for x in LAYERS}
+        self._late = self._left(wanted) if hurried else ""
+        for layer, key in wanted.items():
             known = self._kept.get(layer)
-            if known is None or known[0] != key:
+            if known is None or (known[0] != key and layer != self._late):
                 pixmap = known[1] if known and known[1].size() == QSize(*size) else QPixmap(*size)
                 _paint(pixmap, person.draw(layer, values), scale * ratio)
                 pixmap.setDevicePixelRatio(ratio)
                 known = self._kept[layer] = (key, pixmap)
             painter.drawPixmap(corner, known[1])
+
+    def _left(self, wanted: Mapping[str, Key]) -> str:
+        """The layer that can wait: of two that show something else, the one that did not wait before."""
+        stale = [
+            layer
+            for layer in ("back", "front")
+            if (known := self._kept.get(layer)) is not None
+            and known[0] != wanted[layer]
+            and known[0][:2] == wanted[layer][:2]
+        ]
+        return next(x for x in stale if x != self._late) if len(stale) == 2 else ""
 
 
 def _paint(pixmap: QPixmap, drawing: Drawing, scale: float) -> None:

@@ -13,7 +13,17 @@ MOUTH_CHANNELS = (
     "jaw_open", "lips_part", "lips_wide", "lips_round", "lips_press", "lip_to_teeth",
     "upper_lip_raise", "tongue_tip", "tongue_between_teeth", "tongue_front", "tongue_high",
 )  # fmt: skip
+STEPS = {"head_yaw": 0.2, "head_pitch": 0.2, "head_roll": 0.1, "gaze_yaw": 0.5, "gaze_pitch": 0.5}
 LAYERS = ("back", "face", "front")
+
+
+def seen(values: Mapping[str, float]) -> dict[str, float]:
+    """The same values, with turns (degrees) in steps that move nothing by more than half a pixel where the whole is
+    500 pixels high: a head that sways and eyes that rest hardly ever stand still, and yet look as they did."""
+    return {
+        name: round(value / step) * step if (step := STEPS.get(name)) else value
+        for name, value in values.items()
+    }
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
+from math import ceil
 
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent
@@ -13,6 +15,7 @@ from ...drawing.portrait import VIEW, Portrait
 from ...drawing.theme import Theme
 
 SOON = 12  # milliseconds
+HEAVY = 0.012  # seconds of painting, after which whoever listens meanwhile gets as much time
 
 
 class FaceView(QWidget):
@@ -24,9 +27,10 @@ class FaceView(QWidget):
         self.pose: Mapping[str, float] = {}
         self.person = person_of("")
         self._portrait = Portrait()
+        self._live = False
+        self._rested = 0.0  # when it may be painted again while somebody listens
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(SOON)
         self._soon.timeout.connect(lambda: self.update())
         self.setMinimumSize(180, 130)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
@@ -43,20 +47,29 @@ class FaceView(QWidget):
             self.person = person
             self.update()
 
-    def show_pose(self, pose: Mapping[str, float], *, soon: bool = False) -> None:
-        """soon: not in this turn, so that what is under the hand is painted first."""
-        if pose != self.pose:
-            self.pose = pose
-            if not soon:
+    def show_pose(
+        self, pose: Mapping[str, float], *, soon: bool = False, live: bool = False
+    ) -> None:
+        """soon: not in this turn, so that what is under the hand is painted first; live: somebody listens meanwhile,
+        who must not come late: after a picture that took long the newest pose is painted a little later."""
+        if pose != self.pose or live != self._live:
+            self.pose, self._live = pose, live
+            rest = max(0.0, self._rested - time.monotonic()) if live else 0.0
+            if not soon and not rest:
                 self.update()
             elif not self._soon.isActive():
-                self._soon.start()
+                self._soon.start(SOON if soon else ceil(1000 * rest))
 
     def paintEvent(self, _: QPaintEvent) -> None:
+        began = time.monotonic()
         painter = QPainter(self)
         painter.fillRect(self.rect(), self.theme.color("panel"))
-        self._portrait.paint(painter, self.person, self.pose, QRectF(self.rect()))
+        self._portrait.paint(
+            painter, self.person, self.pose, QRectF(self.rect()), hurried=self._live
+        )
         painter.end()
+        spent = time.monotonic() - began
+        self._rested = time.monotonic() + (spent if spent > HEAVY else 0.0)
 
     def rect_of_mouth(self) -> QRectF:
         """Where the mouth is on the widget (for tests)."""

@@ -202,7 +202,7 @@ class FacePanel(QWidget):
             pass
         elif current.motion is None and live:  # without a line the drawing shows who speaks now
             self.stack.setCurrentWidget(self.face)
-            self.face.show_pose(live)
+            self.face.show_pose(live, live=True)
         elif current.motion is None:
             self.face.show_pose({})
             self._stand(self._wants_head)
@@ -210,7 +210,9 @@ class FacePanel(QWidget):
             self._stand(self._wants_head)
             if not self._wants_head or self.drawn:
                 self.face.show_pose(
-                    self._values(seconds), soon=not self._c.transport.playing and not live
+                    self._values(seconds),
+                    soon=not self._c.transport.playing and not live,
+                    live=bool(live),
                 )
             if self._wants_head:
                 self._show_head(seconds)
