@@ -17,10 +17,8 @@ PEAK = -1.0  # dBTP that nothing goes beyond
 AHEAD = 0.005  # seconds in which a peak is held down before and after it
 OVER = 4  # samples between two, in which true peaks are looked for (BS.1770-4, annex 2)
 STRETCH = 1 << 13  # samples that are looked at together
-SIDE, LAP = (
-    10,
-    64,
-)  # samples beside one that what is between depends on; what is taken along of them
+SIDE = 10  # samples beside one that what is between depends on
+LAP = 64  # samples taken along beside a stretch
 Sound = NDArray[np.float32]  # (samples, 2) at RATE, or (samples,) as recorded
 
 
@@ -119,8 +117,9 @@ def resampled(samples: Sound, rate: int) -> Sound:
 
 def true_peak(sound: Sound) -> float:
     """The highest value between samples too, in dBTP; −inf for silence."""
-    most = float(np.abs(sound).max(initial=0.0))
-    for own, stretch in sorted(_stretches(sound), key=lambda s: -s[0]):
+    stretches = sorted(_stretches(sound), key=lambda s: -s[0])
+    most = stretches[0][0] if stretches else 0.0
+    for own, stretch in stretches:
         if own * _between()[1] <= most:
             break  # nor can any that follows
         most = max(most, float(_fine(sound, stretch).max()))

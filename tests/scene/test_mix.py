@@ -5,12 +5,15 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+from scipy.signal import resample_poly
 
 from glyphos.scene.mix import (
     PEAK,
     RATE,
+    STRETCH,
     Part,
     limited,
+    limiting,
     loudness,
     mixed,
     normalised,
@@ -74,6 +77,23 @@ class Loudness(unittest.TestCase):
         self.assertAlmostEqual(20 * np.log10(float(np.abs(tone).max())), -3.01, places=2)
         self.assertAlmostEqual(true_peak(tone[1000:-1000]), 0.0, delta=0.3)
         self.assertEqual(true_peak(np.zeros((10, 2), np.float32)), -np.inf)
+
+    def test_stretches_that_are_left_out_hold_no_peak(self) -> None:
+        """Against SciPy's resampling of the whole, four samples for each."""
+        draw = np.random.default_rng(4)
+        for seconds, loud in ((0.3, 0.2), (1.7, 1.4), (0.9, 0.6)):
+            n = round(seconds * RATE)
+            swell = np.interp(np.arange(n), np.linspace(0, n, 12), draw.uniform(0, loud, 12) ** 2)
+            sound = (draw.normal(0, 0.3, (n, 2)) * swell[:, None]).astype("f4")
+            if loud > 1:  # where two stretches meet
+                sound[STRETCH - 3 : STRETCH + 3] = [[1.9, -1.9], [-1.9, 1.9]] * 3
+            fine = np.abs(resample_poly(sound.astype(float), 4, 1, axis=0)).max()
+            self.assertAlmostEqual(true_peak(sound), 20 * np.log10(fine), places=6)
+            held = limiting(sound)
+            self.assertEqual(held is None, 20 * np.log10(fine) <= PEAK)
+            if held is not None:
+                self.assertLessEqual(true_peak(sound * held[:, None]), PEAK + 1e-6)
+                self.assertGreater((held == 1.0).mean(), 0.05)  # far from peaks nothing is touched
 
     def test_peaks_are_held_and_the_rest_is_not_touched(self) -> None:
         quiet = sine(220, 1.0, -20)
