@@ -5,7 +5,6 @@ moves show it (Garland and Heckbert 1997 and 1998, as meshoptimizer has them). V
 from __future__ import annotations
 
 import ctypes
-from importlib.util import find_spec
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,7 +29,8 @@ def looked_at(poser: Poser, rest: Array, normals: Array, looks: Array) -> Array:
     names = {name for piece in poser.head.pieces for name in piece.shapes}
 
     def wide(name: str) -> float:
-        return sum(float(np.abs(m.delta).sum()) for m in poser.moves(name))
+        own = (p.shapes[name].delta for p in poser.head.pieces if name in p.shapes)
+        return sum(float(np.abs(delta).sum()) for delta in own)
 
     columns = [BEND * normals, TINT * looks[:, :3], PICTURE * looks[:, 5:7]]
     for name in sorted(names, key=lambda n: (-wide(n), n))[:MOVES]:
@@ -46,9 +46,12 @@ def lighter(faces: Faces, rest: Array, seen: Array) -> Faces:
 
     seen: as `looked_at` has it.
     """
-    if len(faces) < FEW or find_spec("meshoptimizer") is None:
+    if len(faces) < FEW:
         return faces
-    import meshoptimizer
+    try:
+        import meshoptimizer
+    except (ImportError, OSError):  # it is built where it is installed, and may be missing
+        return faces
 
     indices = np.ascontiguousarray(faces.ravel(), np.uint32)
     made: NDArray[np.uint32] = np.zeros_like(indices)

@@ -215,6 +215,14 @@ class Listening(WindowCase):
             self.assertFalse(painted.call_args.kwargs["hurried"])
 
 
+    def test_what_was_left_of_a_picture_comes_though_nothing_moves_any_more(self) -> None:
+        face = self.window.face_panel.face
+        for yaw in (3.0, 6.0):
+            face.show_pose({"head_yaw": yaw}, live=True)
+            self.wait(lambda: face._portrait.left)
+            self.wait(lambda: not face._portrait.left)
+
+
 class LetGo(WindowCase):
     demo = False
 

@@ -22,6 +22,11 @@ class Portrait:
         self._kept: dict[str, tuple[Key, QPixmap]] = {}
         self._late = ""  # the layer that was left for the next picture
 
+    @property
+    def left(self) -> bool:
+        """Whether something was left for the next picture."""
+        return bool(self._late)
+
     def place(self, area: QRectF) -> tuple[QRectF, float]:
         """Where the view comes to lie in an area, on its lower edge, and its scale."""
         scale = min(area.width() / VIEW[2], area.height() / VIEW[3])

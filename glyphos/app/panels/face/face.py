@@ -15,6 +15,7 @@ from ...drawing.portrait import VIEW, Portrait
 from ...drawing.theme import Theme
 
 SOON = 12  # milliseconds
+LEFT = 40  # milliseconds until what was left of a picture is painted in any case
 HEAVY = 0.012  # seconds of painting, after which whoever listens meanwhile gets as much time
 
 
@@ -68,6 +69,8 @@ class FaceView(QWidget):
             painter, self.person, self.pose, QRectF(self.rect()), hurried=self._live
         )
         painter.end()
+        if self._portrait.left and not self._soon.isActive():
+            self._soon.start(LEFT)  # should no other pose come
         spent = time.monotonic() - began
         self._rested = time.monotonic() + (spent if spent > HEAVY else 0.0)
 
