@@ -214,7 +214,6 @@ class Listening(WindowCase):
             self.wait(lambda: painted.call_count == 5)
             self.assertFalse(painted.call_args.kwargs["hurried"])
 
-
     def test_what_was_left_of_a_picture_comes_though_nothing_moves_any_more(self) -> None:
         face = self.window.face_panel.face
         for yaw in (3.0, 6.0):
