@@ -148,7 +148,7 @@ class Stage:
         part = width // max(1, len(shots))
         for k, shot in enumerate(shots):
             held = self._load(shot.head)
-            if light:
+            if light and not self.on_chip:
                 held.lighten()
             points: Array | None = None
             if self.on_chip:

@@ -24,8 +24,24 @@ class Proofing(WindowCase):
         self.show("03-pip-wind")
         line = msgspec.structs.replace(self.line, script="Probably the rain, Osric.")
         self.document.change("x", {line_key(line.slug): line})
-        self.window.commands.do("proof-next")
+        self.proof.wanted.emit()
         self.wait(lambda: self.proof.findings)
+
+    def test_a_line_that_was_not_looked_through_is_not_said_to_be_done(self) -> None:
+        line = msgspec.structs.replace(self.line, script="Probably the wine, Osric.")
+        self.document.change("y", {line_key(line.slug): line})
+        self.transport.seek(0.0)
+        self.window.commands.do("proof-next")
+        self.assertNotIn("Nothing is left", self.status)
+        self.wait(lambda: self.context.proofing.of(line.slug) is not None)
+        (finding,) = self.proof.findings
+        self.assertIn("“wine” where", finding.text)
+        self.assertAlmostEqual(self.transport.position(), finding.start, places=3)
+        self.show("01-mabel-beam")  # where there is nothing: on to the line that has something
+        self.window.commands.do("proof-next")
+        self.assertNotIn("Nothing is left", self.status)
+        self.wait(lambda: self.selection.slug == "03-pip-wind")
+        self.assertAlmostEqual(self.transport.position(), finding.start, places=3)
 
     def test_a_finding_is_gone_to(self) -> None:
         self.assertTrue(self.proof.isVisible())

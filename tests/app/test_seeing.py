@@ -55,6 +55,14 @@ class Sizes(WindowCase):
                     widget.accessibleName(),
                 )
 
+    def test_a_name_ends_in_three_dots_where_there_is_no_room_for_the_whole(self) -> None:
+        title = self.window.top.title
+        self.assertEqual(title.shown(), title.text())
+        self.window.resize(1024, 640)
+        self.idle()
+        self.assertRegex(title.shown(), "^Holl.*…$")
+        self.assertEqual(title.text(), "Hollow Hill Observatory")  # which is read aloud
+
     def test_no_page_cuts_or_covers_its_buttons_on_a_small_screen(self) -> None:
         self.window.resize(1024, 640 - TITLE_BAR)
         for name in list(self.window.pages):

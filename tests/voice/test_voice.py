@@ -149,7 +149,7 @@ class Kept(unittest.TestCase):
         empty = Reading("", AudioInfo("", 1.0, RATE))
         with mock.patch("glyphos.voice.heard.find_pitch", side_effect=find_pitch) as sought:
             first = analyse(low, empty)
-            again = analyse(low.astype(np.float32).astype(np.float64) * 0 + low, empty)
+            again = analyse(low.copy(), empty)
             self.assertEqual(sought.call_count, 1)
             np.testing.assert_array_equal(first.semitones, again.semitones)
             self.assertGreater(analyse(high, empty).median, 1.9 * first.median)

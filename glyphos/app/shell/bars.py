@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -21,6 +22,24 @@ from ...rates import USUAL
 from ..model.context import Context
 from ..model.talk import Offer
 from ..page import PageEntry
+
+WIDEST = 240  # pixels that a production's name asks for
+
+
+class Name(QLabel):
+    """A name that ends in … where there is no room for the whole."""
+
+    def shown(self) -> str:
+        """What of it there is room for."""
+        return self.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
+
+    def sizeHint(self) -> QSize:
+        return super().sizeHint().boundedTo(QSize(WIDEST, 10_000))
+
+    def paintEvent(self, _: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.drawText(self.rect(), self.alignment(), self.shown())
+        painter.end()
 
 
 class TopBar(QWidget):
@@ -52,7 +71,7 @@ class TopBar(QWidget):
             self.pages[page.name] = button
             row.addWidget(button)
         row.addStretch(1)
-        self.title = QLabel(objectName="production")
+        self.title = Name(objectName="production")
         self.title.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.title.setMinimumWidth(20)  # where there is little room, pages come first
         self.rate = QComboBox()
@@ -72,7 +91,7 @@ class TopBar(QWidget):
 
     def show_header(self, name: str, fps: str) -> None:
         """The production's name and rate."""
-        self.title.setText(name if len(name) <= 34 else f"{name[:32]}…")
+        self.title.setText(name)
         self.title.setToolTip(name)
         self.rate.setCurrentText(f"{fps} fps")
 

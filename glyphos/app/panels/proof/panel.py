@@ -32,7 +32,7 @@ class ProofPanel(QWidget):
         super().__init__()
         self._c = context
         self.findings: list[Finding] = []
-        self._arrived = False  # at another line, for its first finding
+        self._arrived = False  # at a line, for its first finding once that is known
         self._last: tuple[str, Finding] | None = (
             None  # that the playhead was brought to, and its line
         )
@@ -136,7 +136,7 @@ class ProofPanel(QWidget):
         self.marks_changed.emit(open_ones)
         if self._arrived and known:
             self._arrived = False
-            self._to_row(-1)
+            self._go()
 
     def _fill(self, row: int) -> None:
         self.list.blockSignals(True)
@@ -163,6 +163,14 @@ class ProofPanel(QWidget):
     def go_on(self) -> None:
         """To the next finding that nobody accepted, in this line or the next that has one."""
         self.wanted.emit()
+        slug = self._c.selection.slug
+        if self._c.document.kept_line(slug) is not None and self._c.proofing.of(slug) is None:
+            self._arrived = True  # once it is known what there is
+            self.look()
+        else:
+            self._go()
+
+    def _go(self) -> None:
         if not self._to_row(self.list.currentRow() if self._jumped else -1):
             slug = self._c.proofing.next_line(self._c.selection.slug)
             if slug:
