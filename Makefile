@@ -11,7 +11,9 @@ setup: .venv/ready
 demo: setup
 	$(BIN)/glyphos demo
 
+# Compiled once, not by each of the many processes that tests start
 test: setup
+	$(BIN)/python -m compileall -q glyphos tests
 	PYTHONFAULTHANDLER=1 QT_QPA_PLATFORM=offscreen sh tools/suite.sh $(BIN)/unittest-parallel -j $$(( $$(getconf _NPROCESSORS_ONLN) + 1 )) -s tests -t . --level class
 
 # Property tests with other examples at every run, as many of each as one likes: make fuzz RUNS=1000

@@ -6,6 +6,7 @@ from __future__ import annotations
 import ast
 import subprocess
 import sys
+import tempfile
 import unittest
 from functools import cache
 from pathlib import Path
@@ -19,6 +20,7 @@ GROUND = (
     "rates",
     "tables",
     "native",
+    "filters",
     "data",
 )  # whoever may use them
 ORDER = (*GROUND, "speech", "voice", "motion", "characters", "stage", "scene", "production",
@@ -39,6 +41,12 @@ LONGEST = 400
 
 
 @cache
+def tree(path: Path) -> ast.Module:
+    """What is written in a file; read once for all tests."""
+    return ast.parse(path.read_text(encoding="utf-8"))
+
+
+@cache
 def modules() -> dict[str, Path]:
     """Every module by its dotted name."""
     found = {}
@@ -52,7 +60,7 @@ def imports(path: Path) -> set[str]:
     """Modules of ours that a file imports, relative names resolved."""
     here = ("glyphos", *path.relative_to(PACKAGE).parent.parts)
     names: set[str] = set()
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in ast.walk(tree(path)):
         if isinstance(node, ast.Import):
             names |= {a.name for a in node.names}
         elif isinstance(node, ast.ImportFrom):
@@ -118,7 +126,8 @@ class Structure(unittest.TestCase):
 
     def test_the_window_starts_without_what_only_computing_needs(self) -> None:
         """SciPy alone would add half a second to every start."""
-        code = "import sys, glyphos.app.compose; print(*(m for m in ('scipy', 'PIL', 'fpdf', 'pandas') if m in sys.modules))"
+        late = ("scipy", "PIL", "fpdf", "pandas", "rapidfuzz", "unittest")
+        code = f"import sys, glyphos.app.compose; print(*(m for m in {late} if m in sys.modules))"
         ran = subprocess.run(
             [sys.executable, "-c", code],
             check=True,
@@ -128,6 +137,23 @@ class Structure(unittest.TestCase):
         )
         self.assertEqual(ran.stdout.strip(), "")
 
+    def test_commands_and_workers_start_without_what_few_of_them_need(self) -> None:
+        """SciPy's packages for signals and graphs would take longer than a short line takes."""
+        late = ("scipy.signal", "scipy.special", "scipy.ndimage", "scipy.spatial", "scipy.linalg")
+        clip = PACKAGE.parent / "tests" / "data" / "slt_hts-001.flac"
+        with tempfile.TemporaryDirectory() as folder:
+            done = ["perform", str(clip), "--life", "1", "-o", f"{folder}/line.json"]
+            for code in (
+                f"from glyphos.cli.main import command_line; command_line({done})({done}, standalone_mode=False)",
+                "import glyphos.batch.task",
+            ):
+                code += f"; import sys; print(*(m for m in {late} if m in sys.modules))"
+                ran = subprocess.run(
+                    [sys.executable, "-c", code], check=True, capture_output=True, text=True
+                )
+                self.assertEqual(ran.stdout.strip(), "")
+            self.assertTrue(Path(folder, "line.json").exists())
+
     def test_the_model_knows_no_widgets(self) -> None:
         for path in (PACKAGE / "app" / "model").glob("*.py"):
             self.assertNotIn("QtWidgets", path.read_text(encoding="utf-8"), path)
@@ -135,7 +161,7 @@ class Structure(unittest.TestCase):
     def test_nobody_reaches_into_another_s_private_names(self) -> None:
         """Private attributes are used through `self` (or the class itself) only."""
         for path in (PACKAGE / "app").rglob("*.py"):
-            for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            for node in ast.walk(tree(path)):
                 if (
                     isinstance(node, ast.Attribute)
                     and node.attr[0] == "_"
@@ -147,8 +173,7 @@ class Structure(unittest.TestCase):
     def test_private_names_stay_in_their_module(self) -> None:
         """What begins with an underscore is used where it is defined, in the core as well."""
         for path in PACKAGE.rglob("*.py"):
-            tree = ast.parse(path.read_text(encoding="utf-8"))
-            nodes = list(ast.walk(tree))
+            nodes = list(ast.walk(tree(path)))
             own = {n.name for n in nodes if isinstance(n, (ast.FunctionDef, ast.ClassDef))}
             own |= {
                 n.attr

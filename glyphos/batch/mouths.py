@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
-from xml.sax.saxutils import escape
+from html import escape
 
 import numpy as np
 
@@ -42,7 +42,9 @@ def strip_of(reading: Reading, motion: Motion, delivery: Delivery) -> str:
             x, y = WIDE * (k % ROW), HIGH * (k // ROW)
             body.append(f'<use href="#m{KINDS.index(kind)}" x="{x + 4:g}" y="{y + 2:g}" width="32" height="20"/>')  # fmt: skip
             if text:
-                body.append(f'<text x="{x + WIDE / 2:g}" y="{y + 34:g}">{escape(text[:9])}</text>')
+                body.append(
+                    f'<text x="{x + WIDE / 2:g}" y="{y + 34:g}">{escape(text[:9], quote=False)}</text>'
+                )
         body = [_symbol(kind) for kind in dict.fromkeys(kinds)] + body
     width, height = WIDE * min(ROW, max(1, len(found))), HIGH * rows
     style = f'font-family="Inter, sans-serif" font-size="9" text-anchor="middle" fill="{INK}"'

@@ -10,7 +10,6 @@ from typing import Any, Literal
 
 import msgspec
 import numpy as np
-from rapidfuzz import fuzz, process
 
 from ..errors import DocumentError, ModelError
 from .channels import face_channels
@@ -109,6 +108,8 @@ def carried_over(fitting: Fitting, head: Head) -> tuple[Fitting, list[str]]:
     A channel that is gone but spelt alike another new one is taken to be renamed; what was set on
     one that is nowhere is dropped, and said.
     """
+    from rapidfuzz import fuzz, process
+
     old, new = fitting.channels, head.channels
     if set(old) <= set(new) and len(old) == len(new):
         return msgspec.structs.replace(fitting, channels=new), []

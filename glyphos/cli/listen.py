@@ -28,7 +28,7 @@ def listen(
     from ..speech.reading import encode
 
     if check:
-        show(measured(audio), messages)
+        show(measured(audio), messages.console)
     reading = get_reading(audio, script, text, language, no_script=no_script, sounds=sounds,
                           lexicon=lexicon, clean=clean, channel=channel, words_model=words_model)  # fmt: skip
     if output and not output.lower().endswith(".json"):

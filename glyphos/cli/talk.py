@@ -5,19 +5,36 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cached_property
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
-from rich.console import Console
-from rich.progress import Progress as Bar
 
 from ..errors import ScriptError
 from ..files import write_atomic
 from ..progress import Progress
-from ..speech.reading import Reading
 
-messages = Console(stderr=True, highlight=False, soft_wrap=True)
+if TYPE_CHECKING:  # most commands say nothing, and the window has other ways
+    from rich.console import Console
+
+    from ..speech.reading import Reading
+
+
+class Messages:
+    """Standard error; what prints there is loaded when something is said."""
+
+    @cached_property
+    def console(self) -> Console:
+        from rich.console import Console
+
+        return Console(stderr=True, highlight=False, soft_wrap=True)
+
+    def print(self, what: object, *, markup: bool = True) -> None:
+        self.console.print(what, markup=markup)
+
+
+messages = Messages()
 
 Audio = Annotated[str, typer.Argument(help="A recording: WAV, FLAC, Ogg, MP3, M4A, MP4 or WebM.")]
 Script = Annotated[
@@ -33,7 +50,9 @@ Folder = Annotated[str, typer.Argument(metavar="PRODUCTION", help="A production'
 @contextmanager
 def progress(what: str) -> Iterator[Progress]:
     """A bar on standard error while something is done."""
-    with Bar(console=messages, transient=True) as bar:
+    from rich.progress import Progress as Bar
+
+    with Bar(console=messages.console, transient=True) as bar:
         task = bar.add_task(what, total=1.0)
         yield lambda fraction: bar.update(task, completed=fraction)
 

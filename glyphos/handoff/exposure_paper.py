@@ -5,8 +5,8 @@ from __future__ import annotations
 import logging
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from html import escape
 from importlib.resources import files
-from xml.sax.saxutils import escape
 
 from ..characters.drawings.naming import short_names
 from .exposure import Row
@@ -180,7 +180,7 @@ def to_svg(rows: Sequence[Row], title: str, fps: float) -> bytes:
     wide = WIDE * len(pages)
     out = [
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{wide:g}mm" height="{HIGH:g}mm" '
-        f'viewBox="0 0 {wide:g} {HIGH:g}"><title>{escape(title)}</title>',
+        f'viewBox="0 0 {wide:g} {HIGH:g}"><title>{escape(title, quote=False)}</title>',
         f'<rect width="{wide:g}" height="{HIGH:g}" fill="#ffffff"/>',
     ]
     for number, page in enumerate(pages):
@@ -194,7 +194,7 @@ def to_svg(rows: Sequence[Row], title: str, fps: float) -> bytes:
                 italic = ' font-style="italic"' if m.italic else ""
                 size = m.size * 25.4 / 72
                 out.append(
-                    f'<text x="{m.x:.2f}" y="{m.y:.2f}" font-size="{size:.2f}" fill="{m.color}"{italic}>{escape(m.text)}</text>'
+                    f'<text x="{m.x:.2f}" y="{m.y:.2f}" font-size="{size:.2f}" fill="{m.color}"{italic}>{escape(m.text, quote=False)}</text>'
                 )
         out.append("</g>")
     out.append("</svg>\n")

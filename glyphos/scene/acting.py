@@ -9,8 +9,8 @@ from fractions import Fraction
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter1d
 
+from ..filters import gaussian
 from ..motion.channels import channels
 from ..motion.curve import Motion
 from ..motion.life.draws import Draws
@@ -150,9 +150,7 @@ def _toward(
     if not len(known):
         return np.full(frames, float(angles[0]))
     last = np.clip(np.searchsorted(known, np.arange(frames), side="right") - 1, 0, None)
-    return np.asarray(
-        gaussian_filter1d(angles[who[known[last]]].astype(float), FOLLOWS * rate, mode="nearest")
-    )
+    return np.asarray(gaussian(angles[who[known[last]]].astype(float), FOLLOWS * rate))
 
 
 def _angle(me: Place, other: Place) -> float:

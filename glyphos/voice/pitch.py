@@ -13,6 +13,8 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from ..filters import FROM_60_TO_900, passed
+
 Array = NDArray[np.float64]
 RATE = 16_000  # of the sound that is analysed
 HOP = 0.010  # seconds from one frame to the next
@@ -42,14 +44,11 @@ class Pitch:
 
 def find_pitch(samples: Array, floor: float = 0.0, ceiling: float = 0.0) -> Pitch:
     """F0 of mono sound at RATE. floor, ceiling: the speaker's range in Hz, if it is known."""
-    from scipy.signal import butter, sosfiltfilt  # late: it takes its time
-
     frames = int(len(samples) / RATE / HOP) + 1
-    band = butter(2, [60, 900], "band", fs=LOW, output="sos")
     low = soxr.resample(np.asarray(samples, np.float64), RATE, LOW)
     if len(low) < 64:
         return Pitch(np.zeros(frames), LOWEST, HIGHEST)
-    low = sosfiltfilt(band, low, padlen=min(len(low) - 1, 27))
+    low = passed(FROM_60_TO_900, low, 27)
     level = _levels(samples, frames)
     middle = 0.0
     if not floor:

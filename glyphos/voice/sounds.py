@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..filters import ABOVE_50, passed
 from .pitch import HOP, RATE, Array
 
 SIZE = 512  # samples of a spectrum
@@ -12,12 +13,10 @@ PART = 4096  # frames at once, so that long recordings need little room
 
 def rumble_free(samples: Array) -> Array:
     """Without what lies under 50 Hz."""
-    from scipy.signal import butter, sosfiltfilt  # late: it takes its time
-
     x = np.asarray(samples, np.float64)
     if len(x) < 32:
         return x
-    return np.asarray(sosfiltfilt(butter(2, 50, "high", fs=RATE, output="sos"), x))
+    return passed(ABOVE_50, x, 9)
 
 
 def strengths(samples: Array, frames: int) -> tuple[Array, Array, Array]:

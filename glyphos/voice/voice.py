@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d, median_filter
 
+from ..filters import gaussian, running_median
 from ..speech.reading import Reading
 from .accents import Accent, find_accents
 from .boundaries import Boundary, Breath, find_boundaries
@@ -70,7 +70,7 @@ class Voice:
         if there.sum() < 2:
             return np.zeros(len(curve))
         whole = np.interp(self.times, self.times[there], curve[there])
-        return np.asarray(gaussian_filter1d(whole, 0.1325 / cut / HOP, mode="nearest"))
+        return np.asarray(gaussian(whole, 0.1325 / cut / HOP))
 
 
 def analyse(
@@ -131,7 +131,7 @@ def _tidy(hertz: Array, voiced: np.ndarray) -> tuple[Array, np.ndarray]:
     there = np.flatnonzero(voiced)
     if len(there) > 5:
         octave = 12 * np.log2(hertz[there])
-        off = octave - median_filter(octave, 61, mode="nearest")
+        off = octave - running_median(octave, 61)
         for sign in (1, -1):
             slip = (sign * off > 8.5) & (sign * off < 16)
             hertz[there[slip]] *= 2.0**-sign
@@ -149,6 +149,6 @@ def _rate(syllables: tuple[Syllable, ...], speech: np.ndarray) -> Array:
     beats = np.zeros(len(speech))
     for s in syllables:
         beats[min(len(beats) - 1, int((s.vowel[0] + s.vowel[1]) / 2 / HOP))] += 1
-    dense = gaussian_filter1d(beats, RATE_AROUND / HOP, mode="constant")
-    part = gaussian_filter1d(speech.astype(float), RATE_AROUND / HOP, mode="constant")
+    dense = gaussian(beats, RATE_AROUND / HOP, "constant")
+    part = gaussian(speech.astype(float), RATE_AROUND / HOP, "constant")
     return np.where(part > 0.05, dense / np.maximum(part, 0.05) / HOP, 0.0)

@@ -361,8 +361,9 @@ class Speaking(Booth):
             wait.return_value = 0.2  # of sound that waits
             tracking.speak(lambda: spoken, Controls())
             tracking.moved.connect(lambda: told.append(time.monotonic()))
-            self.wait(lambda: tracking.live.health.packets > 30)
-            self.assertEqual(told, [])
+            self.wait(lambda: tracking.live.health.packets > 60)
+            self.assertGreater(len(told), 1)  # it still does not freeze
+            self.assertGreater(min(np.diff(told)), 0.19)
             self.assertNotEqual(tracking.values(), {})  # what is recorded misses nothing
             wait.return_value = 0.0
             self.wait(lambda: len(told) > 10)

@@ -15,7 +15,6 @@ import time
 import unittest
 
 import msgspec
-from typer.testing import CliRunner
 
 from glyphos.batch.job import Outcome
 from glyphos.batch.mouths import ROW, strip_of
@@ -23,7 +22,6 @@ from glyphos.batch.recipe import read_recipe
 from glyphos.batch.report.rows import rows_of
 from glyphos.batch.report.writing import write_report
 from glyphos.batch.running import Run
-from glyphos.cli.main import app
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.perform import perform
 from glyphos.production.demo import copy_demo
@@ -32,6 +30,7 @@ from glyphos.production.production import Production
 from glyphos.proof.finding import Finding
 from tests.batch.folders import Jobs
 from tests.scene.scenes import demo
+from tests.shell import invoke
 
 BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")
 
@@ -138,7 +137,7 @@ class Reports(Jobs):
 
 class Shell(Jobs):
     def run_it(self, *words: object, code: int = 0) -> str:
-        ran = CliRunner().invoke(app, ["batch", *map(str, words)])
+        ran = invoke(["batch", *map(str, words)])
         self.assertEqual(ran.exit_code, code, ran.output + str(ran.exception))
         return str(ran.output) + str(ran.exception or "")
 
@@ -176,7 +175,7 @@ class Shell(Jobs):
     def test_languages_of_what_is_added_and_the_line_that_is_opened(self) -> None:
         folder = copy_demo(self.folder / "d.glyphos")
         self.sounds("nuovo")
-        ran = CliRunner().invoke(app, ["add", str(folder), str(self.source), "--language", "it"])
+        ran = invoke(["add", str(folder), str(self.source), "--language", "it"])
         self.assertEqual(ran.exit_code, 0, ran.output)
         self.assertEqual(Production.open(folder).line("nuovo").language, "it")
 

@@ -10,7 +10,6 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-from typer.testing import CliRunner
 
 from glyphos.booth.speaking import (
     by_command,
@@ -21,7 +20,6 @@ from glyphos.booth.speaking import (
     voice_of,
     wav_of,
 )
-from glyphos.cli.main import app
 from glyphos.errors import GlyphosError, LanguageError, RecordingError, ScriptError
 from glyphos.motion.perform import perform
 from glyphos.motion.touch.keys import Touch, key_at
@@ -30,6 +28,7 @@ from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.checking import check_reading
 from glyphos.speech.saying import PlaceholderVoice, say
+from tests.shell import invoke
 
 SCRIPT = """MABEL: The beam is out again. Somebody moved my map.
 OSRIC (grumbling): Not me. I was wiping my boots.
@@ -133,7 +132,7 @@ class Scripts(unittest.TestCase):
         self.production = Production.create(self.folder, name="Play")
 
     def run_it(self, *words: object, code: int = 0) -> str:
-        ran = CliRunner().invoke(app, ["say", str(self.folder), *map(str, words)])
+        ran = invoke(["say", str(self.folder), *map(str, words)])
         self.assertEqual(ran.exit_code, code, ran.output + str(ran.exception))
         return str(ran.output) + str(ran.exception or "")
 

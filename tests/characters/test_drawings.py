@@ -18,7 +18,6 @@ import msgspec
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from typer.testing import CliRunner
 
 from glyphos.characters.drawings import exposures
 from glyphos.characters.drawings.choosing import expose, part_wrongness, shown
@@ -35,7 +34,6 @@ from glyphos.characters.drawings.features import rows_of
 from glyphos.characters.drawings.naming import pattern_of
 from glyphos.characters.drawings.reading import read_drawings
 from glyphos.characters.drawings.running import Running
-from glyphos.cli.main import app
 from glyphos.errors import DocumentError, ModelError
 from glyphos.motion.curve import Motion
 from glyphos.motion.delivery import Delivery
@@ -44,6 +42,7 @@ from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.speech.reading import Reading, encode
 from tests.examples import FUZZ, examples
+from tests.shell import invoke
 
 SETS = Path(__file__).parents[2] / "glyphos" / "data" / "drawings"
 
@@ -288,17 +287,15 @@ class Shell(unittest.TestCase):
         shutil.copytree(SETS / "pip", folder / "pip")
         reading = _read()[0]
         (folder / "line.json").write_bytes(encode(reading))
-        run = CliRunner().invoke
-        made = run(
-            app, ["character", "drawings", str(folder / "pip"), "-o", str(folder / "pip.json")]
-        )
+        run = invoke
+        made = run(["character", "drawings", str(folder / "pip"), "-o", str(folder / "pip.json")])
         self.assertEqual(made.exit_code, 0, made.output)
         document = json.loads((folder / "pip.json").read_text())
         mouths = document["views"][0]["mouths"]
         self.assertTrue(all((folder / m["file"]).is_file() for m in mouths))
         base = ["perform", str(folder / "line.json"), "--character", str(folder / "pip.json")]
         for ending in ("txt", "csv", "xsheet.csv"):
-            made = run(app, [*base, "-o", str(folder / f"out.{ending}"), "--first-frame", "1"])
+            made = run([*base, "-o", str(folder / f"out.{ending}"), "--first-frame", "1"])
             self.assertEqual(made.exit_code, 0, made.output)
         changes = [r.split(" ", 1) for r in (folder / "out.txt").read_text().splitlines()]
         table = list(csv.DictReader(io.StringIO((folder / "out.csv").read_text())))
@@ -309,7 +306,7 @@ class Shell(unittest.TestCase):
         self.assertEqual(len(sheet), perform(reading, fps=Fraction(24)).frames)
         words = [r["word"] for r in sheet if r["word"]]
         self.assertEqual(words, [w.text for w in reading.words()])
-        wrong = run(app, [*base, "-o", str(folder / "out.mov")])
+        wrong = run([*base, "-o", str(folder / "out.mov")])
         self.assertNotEqual(wrong.exit_code, 0)
 
 

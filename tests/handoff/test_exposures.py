@@ -14,13 +14,11 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 from pypdf import PdfReader
-from typer.testing import CliRunner
 
 from glyphos.characters.builtin import set_path
 from glyphos.characters.drawings.opening import open_picture
 from glyphos.characters.drawings.reading import read_drawings
 from glyphos.characters.drawings.sheet import sheet_of
-from glyphos.cli.main import app
 from glyphos.errors import DocumentError, SaveError
 from glyphos.handoff.drawn import FORMATS, Spoken, ending_of, hand_over, rested
 from glyphos.handoff.exposure import read_changes, rows_of, to_csv, to_list, to_seconds
@@ -29,6 +27,7 @@ from glyphos.motion.perform import perform
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.speech.reading import encode
+from tests.shell import invoke
 
 
 class Case(unittest.TestCase):
@@ -163,7 +162,7 @@ class Shell(Case):
         shutil.copytree(set_path("osric-drawings"), self.folder / "osric")
         (self.folder / "line.json").write_bytes(encode(self.reading))
         (self.folder / "list.txt").write_text("20 oval\n26 closed\n")
-        run = CliRunner().invoke
+        run = invoke
         base = [
             "perform",
             str(self.folder / "line.json"),
@@ -171,7 +170,6 @@ class Shell(Case):
             str(self.folder / "osric"),
         ]
         made = run(
-            app,
             [*base, "--pins", str(self.folder / "list.txt"), "-o", str(self.folder / "out.csv")],
         )
         self.assertEqual(made.exit_code, 0, made.output)
@@ -179,20 +177,20 @@ class Shell(Case):
         at = {int(r["frame"]): r["mouth"] for r in rows}
         self.assertEqual((at[20], at[26]), ("mouth-oval", "mouth-closed"))
         for wrong in (["--pins", "none.txt"], ["--step", "0"], ["--change", "-1"]):
-            self.assertNotEqual(run(app, [*base, *wrong]).exit_code, 0)
+            self.assertNotEqual(run([*base, *wrong]).exit_code, 0)
 
     def test_handing_over_a_production_writes_lines_in_drawings(self) -> None:
         show = copy_demo(self.folder / "show.glyphos")
         production = Production.open(show)
         character = production.character_for("Osric")
         self.assertIsNotNone(character.drawings)
-        run = CliRunner().invoke
+        run = invoke
         out = self.folder / "out"
-        made = run(app, ["handoff", str(show), "-o", str(out), "--curves", "none", "--drawings", "txt",
+        made = run(["handoff", str(show), "-o", str(out), "--curves", "none", "--drawings", "txt",
                          "--line", "04-osric-boots"])  # fmt: skip
         self.assertEqual(made.exit_code, 0, made.output)
         self.assertTrue((out / "04-osric-boots.osric-drawn.txt").read_text().startswith("0 "))
-        none = run(app, ["handoff", str(show), "-o", str(out), "--curves", "none", "--drawings", "txt",
+        none = run(["handoff", str(show), "-o", str(out), "--curves", "none", "--drawings", "txt",
                          "--line", "01-mabel-beam"])  # fmt: skip
         self.assertNotEqual(none.exit_code, 0)
 

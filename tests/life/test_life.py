@@ -14,11 +14,9 @@ import msgspec
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from typer.testing import CliRunner
 
 from glyphos.characters.channels import face_channels
 from glyphos.characters.recorded import open_layer, read_layer
-from glyphos.cli.main import app
 from glyphos.errors import DocumentError, GlyphosError
 from glyphos.motion import gestures
 from glyphos.motion.delivery import Delivery
@@ -31,6 +29,7 @@ from glyphos.motion.placed import in_the_face
 from glyphos.motion.regions import REGIONS, region_of
 from glyphos.speech.reading import encode
 from tests.examples import examples
+from tests.shell import invoke
 from tests.voice.test_voice import line, voice
 
 PLAIN = Delivery()
@@ -185,7 +184,7 @@ class TheSame(unittest.TestCase):
                     [sys.executable, "-m", "glyphos", *args], check=True, capture_output=True
                 )
             else:
-                self.assertEqual(CliRunner().invoke(app, args).exit_code, 0)
+                self.assertEqual(invoke(args).exit_code, 0)
             made.append(out.read_bytes())
         self.assertEqual(*made)
 
@@ -315,13 +314,12 @@ class Shell(unittest.TestCase):
     def test_perform_with_life_moods_and_a_layer(self) -> None:
         folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         (folder / "line.json").write_bytes(encode(line(0)[1]))
-        run = CliRunner().invoke
+        run = invoke
         base = ["perform", str(folder / "line.json")]
-        plain = run(app, [*base, "-o", str(folder / "plain.json")])
+        plain = run([*base, "-o", str(folder / "plain.json")])
         self.assertEqual(plain.exit_code, 0)
         self.assertEqual(len(json.loads((folder / "plain.json").read_text())["channels"]), 11)
         made = run(
-            app,
             [
                 *base,
                 "--life",
@@ -339,9 +337,7 @@ class Shell(unittest.TestCase):
         self.assertIn("lip_corner_up_left", header)
         table = np.genfromtxt(folder / "all.csv", delimiter=",", names=True)
         self.assertEqual(np.abs(table["head_yaw"]).max(), 0)
-        again = run(
-            app, [*base, "--layer", str(folder / "all.csv"), "-o", str(folder / "laid.csv")]
-        )
+        again = run([*base, "--layer", str(folder / "all.csv"), "-o", str(folder / "laid.csv")])
         self.assertEqual(again.exit_code, 0, again.output)
         for wrong in (
             ["--life", "3"],
@@ -350,7 +346,7 @@ class Shell(unittest.TestCase):
             ["--head", "x"],
             ["--layer", "none.csv"],
         ):
-            self.assertNotEqual(run(app, [*base, *wrong]).exit_code, 0)
+            self.assertNotEqual(run([*base, *wrong]).exit_code, 0)
 
 
 if __name__ == "__main__":

@@ -14,17 +14,16 @@ from urllib.request import urlopen
 import numpy as np
 from PIL import Image
 from pythonosc.osc_bundle import OscBundle
-from typer.testing import CliRunner
 from websockets.sync.client import connect
 
 from glyphos.characters.builtin import set_path
 from glyphos.characters.drawings.composing import composed
 from glyphos.characters.drawings.reading import read_drawings
-from glyphos.cli.main import app
 from glyphos.live.drawn import DrawnFace
 from glyphos.live.packets import Moment, face_osc
 from glyphos.live.sending import Web
 from tests.live.test_live import BROWSER, DATA, browsed
+from tests.shell import invoke
 
 OPEN = {"jaw_open": 0.9, "lips_part": 0.9, "head_yaw": 0.0}
 
@@ -149,9 +148,7 @@ class Shell(unittest.TestCase):
 
         thread = threading.Thread(target=listen)
         thread.start()
-        ran = CliRunner().invoke(
-            app,
-            ["live", "--input", str(DATA / "slt_hts-001.flac"), "--udp", str(receiver.getsockname()[1]), "--seconds",
+        ran = invoke(["live", "--input", str(DATA / "slt_hts-001.flac"), "--udp", str(receiver.getsockname()[1]), "--seconds",
              "1.6", "--character", "pip-drawings"],
         )  # fmt: skip
         self.assertEqual(ran.exit_code, 0, ran.output + str(ran.exception))
@@ -161,8 +158,7 @@ class Shell(unittest.TestCase):
         self.assertGreater(len({m["drawings"]["mouth"] for m in heard}), 3)
 
     def test_a_folder_without_drawings_is_a_sentence(self) -> None:
-        ran = CliRunner().invoke(
-            app, ["live", "--input", str(DATA / "slt_hts-001.flac"), "--udp", "1", "--character", str(DATA)]
+        ran = invoke(["live", "--input", str(DATA / "slt_hts-001.flac"), "--udp", "1", "--character", str(DATA)]
         )  # fmt: skip
         self.assertNotEqual(ran.exit_code, 0)
         self.assertRegex(ran.output + str(ran.exception), r"drawings in data|drawing")

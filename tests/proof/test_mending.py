@@ -10,14 +10,12 @@ from pathlib import Path
 from unittest import mock
 
 import msgspec
-from typer.testing import CliRunner
 
 from glyphos.batch.listening import listened
 from glyphos.batch.proofs import proof_many
 from glyphos.characters.builtin import builtin_path
 from glyphos.characters.drawings.pins import Pin
 from glyphos.characters.fittings import Fitting
-from glyphos.cli.main import app
 from glyphos.errors import EditError
 from glyphos.handoff.deliver import Wish, deliver, plan
 from glyphos.handoff.handed import again, delivered, known_folders
@@ -36,6 +34,7 @@ from glyphos.proof.mending import WAYS, Mend, mend, mendable
 from glyphos.proof.proofing import proofed
 from glyphos.proof.whole import Whole, proofed_whole
 from tests.scene.scenes import demo
+from tests.shell import invoke
 
 FPS = Fraction(24)
 SLUG = "01-mabel-beam"
@@ -216,7 +215,7 @@ class Handed(unittest.TestCase):
         gone = self.out / "03-pip-wind.timing.vtt"
         before = gone.read_bytes()
         gone.unlink()
-        ran = CliRunner().invoke(app, ["proof", str(self.production.folder), "--line", "03-pip-wind", "--mend"])  # fmt: skip
+        ran = invoke(["proof", str(self.production.folder), "--line", "03-pip-wind", "--mend"])  # fmt: skip
         self.assertEqual(ran.exit_code, 0, ran.output)
         self.assertNotIn("no longer", ran.output)
         self.assertEqual(gone.read_bytes(), before)
@@ -226,8 +225,7 @@ class Handed(unittest.TestCase):
         found = proof_many(self.production, self.production.lines, FPS, workers=1)
         self.assertIn("file-gone", {f.check for f in found["03-pip-wind"]})
         page = self.folder / "proof.html"
-        ran = CliRunner().invoke(
-            app,
+        ran = invoke(
             [
                 "proof",
                 str(self.production.folder),
@@ -254,9 +252,7 @@ class Handed(unittest.TestCase):
         self.assertNotIn("drawing-unused", {f.check for f in few})
 
     def test_the_shell_mends(self) -> None:
-        ran = CliRunner().invoke(
-            app, ["proof", str(self.production.folder), "--line", "02-osric-door", "--mend"]
-        )
+        ran = invoke(["proof", str(self.production.folder), "--line", "02-osric-door", "--mend"])
         self.assertEqual(ran.exit_code, 0, ran.output)
         self.assertIn("listen again (not-listened)", ran.output)
         self.assertIsNotNone(Production.open(self.production.folder).line("02-osric-door").reading)

@@ -13,13 +13,11 @@ from pathlib import Path
 import msgspec
 import numpy as np
 import soundfile
-from typer.testing import CliRunner
 
 from glyphos.batch.proofs import proof_many
 from glyphos.characters.drawings.exposures import Exposure
 from glyphos.characters.dressing import Dress
 from glyphos.characters.fittings import Fitting
-from glyphos.cli.main import app
 from glyphos.errors import Cancelled
 from glyphos.motion.curve import Motion
 from glyphos.motion.mood import MoodSpan
@@ -31,6 +29,7 @@ from glyphos.proof.finding import CHECKS, Finding, gravest
 from glyphos.proof.proofing import proofed
 from glyphos.proof.subject import Subject
 from tests.scene.scenes import demo
+from tests.shell import invoke
 
 FPS = Fraction(24)
 GOOD = ("01-mabel-beam", "03-pip-wind", "04-osric-boots", "05-mabel-hush")
@@ -295,7 +294,7 @@ class Many(unittest.TestCase):
 
 class Shell(unittest.TestCase):
     def run_it(self, *words: object, code: int = 0) -> str:
-        ran = CliRunner().invoke(app, ["proof", *map(str, words)])
+        ran = invoke(["proof", *map(str, words)])
         self.assertEqual(ran.exit_code, code, ran.output)
         return str(ran.output) + str(ran.exception or "")
 

@@ -19,11 +19,9 @@ import av
 import msgspec
 import numpy as np
 from pxr import Gf, Usd, UsdGeom, UsdSkel
-from typer.testing import CliRunner
 
 from glyphos.characters.models.container import read_container
 from glyphos.characters.posing import Poser
-from glyphos.cli.main import app
 from glyphos.errors import DocumentError, RecordingError, SaveError
 from glyphos.handoff.bringing import from_table, scene_brought, seconds_of
 from glyphos.handoff.filming import Filming
@@ -39,6 +37,7 @@ from glyphos.scene.painting import Painter
 from glyphos.scene.subtitles import Subtitle
 from glyphos.stage.views import VIEWS
 from tests.scene.scenes import demo, filming, flashes, sine
+from tests.shell import invoke
 
 TOOLS = Path(__file__).parents[2] / "tools"
 HEADS = ("01-mabel-beam", "03-pip-wind", "04-osric-boots")
@@ -194,9 +193,7 @@ class Tables(unittest.TestCase):
 
     def test_from_the_shell(self) -> None:
         path = self.table("file,speaker,start\n03-pip-wind.flac,Pip,1\nno.wav,A,1\n")
-        ran = CliRunner().invoke(
-            app, ["scene", "new", str(self.production.folder), "Roof", "--from", str(path)]
-        )
+        ran = invoke(["scene", "new", str(self.production.folder), "Roof", "--from", str(path)])
         self.assertEqual(ran.exit_code, 0, ran.output)
         self.assertIn("Row 3 is left out", ran.output)
         self.assertEqual(

@@ -19,9 +19,7 @@ from unittest import mock
 import av
 import numpy as np
 from PIL import Image
-from typer.testing import CliRunner
 
-from glyphos.cli.main import app
 from glyphos.errors import Cancelled, SaveError
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import SCENE
@@ -32,6 +30,7 @@ from glyphos.scene.picture import Picture
 from glyphos.stage.messages import Ask
 from glyphos.stage.views import VIEWS
 from tests.scene.scenes import demo, flashes
+from tests.shell import invoke
 
 
 def decoded(path: Path) -> tuple[np.ndarray, np.ndarray, list[float]]:
@@ -251,7 +250,7 @@ class Shell(unittest.TestCase):
         self.production = copy_demo(self.folder / "show.glyphos")
 
     def run_it(self, *words: object, code: int = 0) -> str:
-        ran = CliRunner().invoke(app, [str(w) for w in words])
+        ran = invoke([str(w) for w in words])
         self.assertEqual(ran.exit_code, code, ran.output + str(ran.exception))
         return " ".join((ran.output + str(ran.exception or "")).split())
 

@@ -9,9 +9,7 @@ from pathlib import Path
 import msgspec
 import opentimelineio as otio
 from opentimelineio.opentime import RationalTime, TimeRange
-from typer.testing import CliRunner
 
-from glyphos.cli.main import app
 from glyphos.errors import DocumentError
 from glyphos.handoff.filming import Filming, scene_from
 from glyphos.handoff.timeline import from_otio, save_otio
@@ -19,6 +17,7 @@ from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.scene.documents import Clip, Lane
 from tests.scene.scenes import TWO, filming
+from tests.shell import invoke
 
 
 def span(start: float, length: float, rate: float = 24.0) -> TimeRange:
@@ -152,9 +151,7 @@ class Timelines(unittest.TestCase):
         twice = tuple(Lane("Pip", (Clip(s, "03-pip-wind", length=1.0),)) for s in (0.0, 0.4))
         both = Filming(msgspec.structs.replace(made.scene, lanes=twice), self.production, made.look)
         path = save_otio(both, self.folder / "both.otio")
-        ran = CliRunner().invoke(
-            app, ["scene", "new", str(self.production.folder), "Both", "--from", str(path)]
-        )
+        ran = invoke(["scene", "new", str(self.production.folder), "Both", "--from", str(path)])
         self.assertEqual(ran.exit_code, 0, ran.output + str(ran.exception))
         (scene,) = [s for s in Production.open(self.production.folder).scenes if s.name == "Both"]
         self.assertEqual([c.start for x in scene.lanes for c in x.clips], [0.0, 0.4])

@@ -9,10 +9,8 @@ from pathlib import Path
 
 import msgspec
 import numpy as np
-from typer.testing import CliRunner
 
 from glyphos.characters.bvh import read_bvh
-from glyphos.cli.main import app
 from glyphos.errors import EditError
 from glyphos.motion.mood import MoodSpan
 from glyphos.motion.touch.doing import done
@@ -20,6 +18,7 @@ from glyphos.motion.touch.shaping import Curve
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.production.store import Store
+from tests.shell import invoke
 from tests.voice.test_voice import line as demo
 
 SLUG, CORNER = "03-pip-wind", "lip_corner_up_left"
@@ -32,7 +31,7 @@ class Shell(unittest.TestCase):
         )
 
     def run_it(self, *args: str, code: int = 0) -> str:
-        ran = CliRunner().invoke(app, [*args])
+        ran = invoke([*args])
         self.assertEqual(ran.exit_code, code, (ran.output, ran.exception))
         return ran.output + str(ran.exception or "")
 

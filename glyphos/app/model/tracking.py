@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from time import monotonic
 from typing import TYPE_CHECKING
 
 import msgspec
@@ -49,6 +50,7 @@ TICK = 16  # milliseconds from one look to the next
 TOLD = 15  # looks, after which how it does is told again
 TAKE = "take-"
 BEHIND = 0.03  # seconds of sound that wait, above which a moment is not shown: sound goes first
+FROZEN = 0.2  # seconds without a picture after which one is shown in any case
 
 
 class Tracking(QObject):
@@ -72,6 +74,7 @@ class Tracking(QObject):
         self._replaces = ""  # a file that the take stands in for
         self._said, self._looks = "", 0
         self._telling = False  # of a moment that was not shown yet
+        self._moved_at = 0.0  # when one was shown
         self.smoothing = 0.5
         self._timer = QTimer(self)
         self._timer.setInterval(TICK)
@@ -192,7 +195,11 @@ class Tracking(QObject):
 
     def _show(self) -> None:
         self._telling = False
-        if self.live is not None and self.live.behind <= BEHIND:
+        if self.live is None:
+            return
+        now = monotonic()
+        if self.live.behind <= BEHIND or now - self._moved_at > FROZEN:
+            self._moved_at = now
             self.moved.emit()
 
     # ---- recording ----------------------------------------------------------------------------

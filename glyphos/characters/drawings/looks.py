@@ -16,6 +16,7 @@ from scipy import ndimage
 
 from .documents import Pose
 from .opening import Pixels
+from .rounding import closed, opened
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -212,15 +213,8 @@ def _filled(mouth: Mask, wide: int) -> Mask:
     """The whole of a mouth: gaps between its pieces closed, holes filled."""
     reach = max(2, round(0.05 * wide))
     padded = np.pad(mouth, reach + 1)
-    closed = ndimage.binary_closing(padded, _disk(reach))
     inner = slice(reach + 1, -reach - 1)
-    return np.asarray(ndimage.binary_fill_holes(closed)[inner, inner])
-
-
-def _disk(radius: float) -> Mask:
-    r = int(np.ceil(radius))
-    y, x = np.mgrid[-r : r + 1, -r : r + 1]
-    return np.asarray(x * x + y * y <= radius * radius + 0.5)
+    return np.asarray(ndimage.binary_fill_holes(closed(padded, reach))[inner, inner])
 
 
 def _luminance(image: Array) -> Array:
@@ -250,14 +244,13 @@ def _measured(image: Array, mouth: Mask, whole: Mask, dark: Array, wide: int) ->
     columns = np.flatnonzero(whole.any(0))
     low, high = np.quantile(columns, [0.33, 0.67]).astype(int)
     height = float(whole[:, low : high + 1].sum(0).max())
-    line = _disk(max(1.0, LINE * wide))
     inside = whole & ~mouth  # left open by the drawing
     if len(dark):
         apart = np.min([np.abs(image[..., :3] - c).max(2) for c in dark], 0)
         black = mouth & (apart < NEAR) & (image[..., 3] >= SOLID)
     else:
         black = np.zeros_like(mouth)
-    deep = ndimage.binary_opening(black | inside, line)
+    deep = opened(black | inside, max(1.0, LINE * wide))
     teeth = _teeth(image, whole & (image[..., 3] >= SOLID), wide)
     below = np.ones((2 * round(0.03 * wide) + 1, 1), bool)
     below[: round(0.03 * wide)] = False  # what is dark right under teeth, however thin
@@ -313,8 +306,8 @@ def _smile(mouth: Mask) -> float:
 def _teeth(image: Array, whole: Mask, wide: int) -> Mask:
     """What is light and has no color, with ink or dark around it rather than lips."""
     light = whole & (image[..., :3].min(2) > 255 * LIGHT)
-    light = ndimage.binary_opening(light, _disk(max(1.0, 0.4 * LINE * wide)))
-    parts, count = ndimage.label(ndimage.binary_closing(light, _disk(max(1.0, 0.5 * LINE * wide))))
+    light = opened(light, max(1.0, 0.4 * LINE * wide))
+    parts, count = ndimage.label(closed(light, max(1.0, 0.5 * LINE * wide)))
     kept: Mask = np.zeros(light.shape, bool)
     dim = _luminance(image) < 0.3
     for k in range(1, count + 1):
@@ -329,7 +322,7 @@ def _teeth(image: Array, whole: Mask, wide: int) -> Mask:
 
 def _main(inside: Mask, wide: int) -> Mask:
     """The inside in one piece: the largest, with what lies close to it."""
-    joined = ndimage.binary_closing(np.pad(inside, 8), _disk(max(2.0, 0.03 * wide)))[8:-8, 8:-8]
+    joined = closed(np.pad(inside, 8), max(2.0, 0.03 * wide))[8:-8, 8:-8]
     parts, count = ndimage.label(joined)
     if not count:
         return inside

@@ -10,14 +10,12 @@ from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-from scipy.spatial import cKDTree
 
 from ...errors import ModelError
 from ..head import Ints
 from ..posing import largest
 from .face import Face
+from .joined import pieces, tree
 from .marks import find_marks
 from .stack import Floats, Moves, Stack
 
@@ -101,13 +99,13 @@ def _frame(stack: Stack, said: list[str], doubts: list[str]) -> Floats:
     moving = points[energy > 1e-4 * energy.max()]
     rng = np.random.default_rng(0)
     some = moving[rng.permutation(len(moving))[:1500]]
-    tree, extent = cKDTree(moving), np.linalg.norm(np.ptp(moving, axis=0))
+    near, extent = tree(moving), np.linalg.norm(np.ptp(moving, axis=0))
     errors = []
     for axis in range(3):
         middle = (moving[:, axis].min() + moving[:, axis].max()) / 2
         mirrored = some.copy()
         mirrored[:, axis] = 2 * middle - mirrored[:, axis]
-        errors.append(float(tree.query(mirrored)[0].mean() / max(extent, 1e-12)))
+        errors.append(float(near.query(mirrored)[0].mean() / max(extent, 1e-12)))
     side = int(np.argmin(errors))
     if errors[side] > 0.02:
         doubts.append(
@@ -132,15 +130,14 @@ def _frame(stack: Stack, said: list[str], doubts: list[str]) -> Floats:
 
 def _welded(points: Floats, moves: Moves, extent: float) -> tuple[Ints, Ints]:
     """Points that coincide: those that always move together are one; the others meet and part."""
-    pairs = cKDTree(points).query_pairs(1e-5 * extent, output_type="ndarray")
+    pairs = tree(points).query_pairs(1e-5 * extent, output_type="ndarray")
     if not len(pairs):
         return np.arange(len(points)), pairs
     apart = np.zeros(len(pairs))
     for d in moves:
         apart = np.maximum(apart, largest(d[pairs[:, 0]] - d[pairs[:, 1]]))
     same = apart < 2e-4 * extent
-    graph = coo_matrix((np.ones(int(same.sum())), pairs[same].T), shape=(len(points),) * 2)
-    return connected_components(graph, directed=False)[1], pairs[~same]
+    return pieces(pairs[same], len(points)), pairs[~same]
 
 
 def _loops(faces: Ints, label: Ints) -> list[Ints]:
@@ -153,9 +150,7 @@ def _loops(faces: Ints, label: Ints) -> list[Ints]:
     border = unique[count == 1]
     if not len(border):
         return []
-    size = int(label.max()) + 1
-    graph = coo_matrix((np.ones(len(border)), border.T), shape=(size, size))
-    part = connected_components(graph, directed=False)[1]
+    part = pieces(border, int(label.max()) + 1)
     return [np.unique(border[part[border[:, 0]] == k]) for k in np.unique(part[border[:, 0]])]
 
 
@@ -224,9 +219,8 @@ class _Mouth:
         a, b = a[ok], b[ok]
         if len(a) < 4 or apart.max() < PARTS * self.height:
             return None
-        near = cKDTree(v[a]).query_pairs(0.06 * self.height, output_type="ndarray")
-        graph = coo_matrix((np.ones(len(near)), near.T), shape=(len(a),) * 2)
-        group = connected_components(graph, directed=False)[1]
+        near = tree(v[a]).query_pairs(0.06 * self.height, output_type="ndarray")
+        group = pieces(near, len(a))
 
         def worth(k: int) -> float:
             x = v[a[group == k]]
@@ -286,9 +280,9 @@ class _Mouth:
         )
         if not len(down) or not len(up):
             return None
-        tree = cKDTree(v[up])
+        above = tree(v[up])
         upper, lower = [], []
-        for i, near in zip(down, tree.query_ball_point(v[down], 0.08 * self.height), strict=True):
+        for i, near in zip(down, above.query_ball_point(v[down], 0.08 * self.height), strict=True):
             c = up[near]
             c = c[(v[c, 1] < v[i, 1]) & (np.abs(v[c, 0] - v[i, 0]) < 0.01 * self.height)]
             if len(c):

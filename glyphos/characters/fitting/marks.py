@@ -6,11 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 from ..head import Ints
 from .face import Face, Jaw, Weighted
+from .joined import pieces
 from .stack import Floats
 
 
@@ -172,9 +171,7 @@ class _Marks:
         """A loose piece inside the mouth that bends; teeth and gums only move and turn."""
         f, v, d = self.face, self.face.points, self.face.moves
         edges = np.concatenate([f.faces[:, [0, 1]], f.faces[:, [1, 2]]])
-        size = int(self.label.max()) + 1
-        graph = coo_matrix((np.ones(len(edges)), self.label[edges].T), shape=(size, size))
-        piece = connected_components(graph, directed=False)[1][self.label]
+        piece = pieces(self.label[edges], int(self.label.max()) + 1)[self.label]
         best: tuple[float, Ints | None, int] = (0.0, None, -1)
         inside = (np.abs(v[:, 0]) < 0.3) & (np.abs(v[:, 1]) < 0.6) & (self.moved > 0.02)
         for q in np.unique(piece[inside]):

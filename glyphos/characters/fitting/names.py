@@ -13,8 +13,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cache
 
-from rapidfuzz import fuzz, process
-
 from ...tables import rows
 from ..channels import face_channels
 
@@ -262,6 +260,8 @@ def idea_of(token: str) -> tuple[tuple[str, ...], float, str]:
         if front in words and back in words:
             return (words[front][0], words[back][0]), 0.9, f"“{token}” is “{front}” and “{back}”"
     if len(token) >= 3:
+        from rapidfuzz import fuzz, process  # late: it takes its time
+
         long = [k for k in words if len(k) >= CLOSE]
         near = (
             process.extractOne(token, long, scorer=fuzz.ratio, score_cutoff=SPELT)

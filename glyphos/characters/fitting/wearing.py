@@ -13,9 +13,9 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.linalg import cho_solve_banded, cholesky_banded
 
 from ...motion.curve import Motion
+from ...motion.lapack import dpbtrf, dpbtrs
 from ...progress import Progress
 from .box import box_least, project
 from .fit import NOTHING, Fit
@@ -168,7 +168,7 @@ class _Solver:
             band = np.empty((2, frames))
             band[0], band[1] = -m, value + rho + 2 * m
             band[1, [0, -1]] -= m
-            factors.append(cholesky_banded(band, check_finite=False))
+            factors.append(dpbtrf(band)[0])
         bu, hu = b @ vectors, h @ vectors
         z, u = np.zeros((frames, count)), np.zeros((frames, count))
         s = np.clip(np.zeros((frames, len(places))), low, high)
@@ -179,7 +179,7 @@ class _Solver:
             if alone is not None:  # one moment has no neighbours
                 x = right / alone
             for k in range(count if alone is None else 0):
-                x[k] = cho_solve_banded((factors[k], False), right[k], check_finite=False)
+                x[k] = dpbtrs(factors[k], right[k])[0]
             found = x.T @ vectors.T
             over = 1.6 * found - 0.6 * z
             z = project(over + u, top, fit.group)

@@ -8,9 +8,9 @@ each moment suits.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import erfc, log, sqrt
 
 import numpy as np
-from scipy.special import ndtr
 
 from ...voice.voice import Voice
 from .draws import Draws
@@ -70,7 +70,7 @@ def find_blinks(
 
 def _left(gone: float) -> float:
     """Share of intervals that are longer."""
-    return float(1 - ndtr((np.log(max(gone, 1e-9)) + SPREAD**2 / 2) / SPREAD))
+    return 0.5 * erfc((log(max(gone, 1e-9)) + SPREAD**2 / 2) / (SPREAD * sqrt(2)))
 
 
 def _suiting(voice: Voice, times: Array, gaze: Sequence[Event]) -> tuple[Array, list[str]]:

@@ -7,10 +7,12 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Sequence
 from itertools import accumulate
-
-from scipy.special import ndtri
+from math import nextafter
+from statistics import NormalDist
 
 FAR = 2.5  # deviations that a normal draw may reach
+NORMAL = NormalDist()
+LESS = nextafter(1.0, 0.0)  # an even draw may be rounded to 1
 
 
 class Draws:
@@ -27,7 +29,7 @@ class Draws:
 
     def normal(self, *what: object) -> float:
         """With mean 0 and deviation 1, at most FAR away."""
-        return min(FAR, max(-FAR, float(ndtri(self.even(*what)))))
+        return min(FAR, max(-FAR, NORMAL.inv_cdf(min(self.even(*what), LESS))))
 
     def pick(self, weights: Sequence[float], *what: object) -> int:
         """A number, as often as its weight says."""

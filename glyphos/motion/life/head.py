@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from math import hypot, sqrt
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
+from ...filters import gaussian
 from ...voice.pitch import HOP
 from ...voice.voice import Voice
 from .draws import Draws
@@ -129,15 +129,15 @@ def head_curves(
                 2 * np.pi * draws.even("phase", k, j),
             )
             axis += SWAY * np.sin(2 * np.pi * hertz * times + phase)
-    soft = [gaussian_filter1d(a, 0.035 * GRID, mode="nearest") for a in axes]
+    soft = [gaussian(a, 0.035 * GRID) for a in axes]
     yaw, pitch, roll = (strength * m * np.tanh(a / m) for a, m in zip(soft, MOST, strict=True))
     return times, yaw, pitch, roll
 
 
 def _with_voice(voice: Voice, draws: Draws, times: Array) -> tuple[Array, Array, Array]:
     """What pitch and loudness do, slowly."""
-    talk = gaussian_filter1d(voice.speech.astype(float), 18, mode="nearest")
-    loud = gaussian_filter1d(np.clip(voice.level, -18, 8), 16, mode="nearest")
+    talk = gaussian(voice.speech.astype(float), 18)
+    loud = gaussian(np.clip(voice.level, -18, 8), 16)
     deviation = max(1.5, voice.spread / 2.56)  # of the speaker's pitch
     melody = np.clip(voice.follow(voice.semitones, 1.1) / deviation, -2.2, 2.2) * talk
     live = np.clip((loud + 8) / 6, -1.2, 1.5) * talk

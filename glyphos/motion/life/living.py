@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
+from ...filters import gaussian
 from ...speech.reading import Reading
 from ...voice.voice import Voice
 from .blinks import find_blinks
@@ -134,12 +134,12 @@ def _head_and_gaze(life: Life, times: Array) -> Curves:
 def _lids_and_brows(life: Life, times: Array, fps: float, up: Array) -> Curves:
     voice, wish, draws = life.voice, life.liveliness, life.draws
     left, right = _shut(life.events, times, fps)
-    slow = gaussian_filter1d(up, max(0.02 * fps, 1e-3), mode="nearest")
+    slow = gaussian(up, max(0.02 * fps, 1e-3))
     lowered, raised = np.clip(-0.010 * slow, 0, 0.22), np.clip(0.012 * slow, 0, 0.25)
     tension = np.clip((voice.level - 1) / 7, 0, 1) * voice.speech
-    talk = np.interp(times, voice.times, gaussian_filter1d(tension, 12, mode="nearest"))
+    talk = np.interp(times, voice.times, gaussian(tension, 12))
     inner, outer_left, outer_right, low = _brow_curves(life.events, times, wish.of("brows"))
-    talks = gaussian_filter1d(voice.speech.astype(float), 15)
+    talks = gaussian(voice.speech.astype(float), 15, "symmetric")
     melody = np.interp(times, voice.times, voice.follow(voice.semitones, 1.5) * talks)
     idle = sum(
         np.sin(2 * np.pi * (0.08 + 0.22 * draws.even("bi", j)) * times + 7 * draws.even("bp", j))

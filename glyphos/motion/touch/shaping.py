@@ -11,9 +11,9 @@ from dataclasses import dataclass
 
 import msgspec
 import numpy as np
-from scipy.ndimage import gaussian_filter1d
 
 from ...errors import EditError
+from ...filters import gaussian
 from ...speech.reading import Reading
 from ..curve import Motion
 from ..delivery import Delivery
@@ -95,7 +95,7 @@ def smooth(
     """A stretch without what is quicker than so many seconds; as it was at both ends."""
     part = curve.within(start, end)
     t, rate = curve.times[part], 1 / float(np.median(np.diff(curve.times)))
-    soft = gaussian_filter1d(curve.values, max(seconds * rate, 0.3), mode="nearest")[part]
+    soft = gaussian(curve.values, max(seconds * rate, 0.3))[part]
     beside = min(FADE, (end - start) / 4)
     inside = smoothed(t, start, start + beside) * (1 - smoothed(t, end - beside, end))
     own = curve.values[part]
