@@ -27,12 +27,12 @@ if [ -n "$MISSING" ]; then
     fi
 fi
 [ -x .venv/bin/python ] || "$PYTHON" -m venv .venv
-.venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+.venv/bin/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements.lock
 .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
 .venv/bin/python -c 'import sys; from glyphos.motion import compiled; sys.exit(not compiled.there_is())' ||
     echo "Without a C compiler, motion is computed by NumPy: it takes twice as long; all else is the same."
-# Compiled here, the first start is as quick as the next, also where Python may write nothing
-.venv/bin/python -m compileall -q glyphos || true
+# Compiled here, on all processors, the first start is as quick as the next, also where Python may write nothing
+.venv/bin/python -m compileall -qq -j 0 -x '/tests/|/deploy_lib/' glyphos .venv/lib || true
 # Reads compressed models; it is built here, so it needs a compiler and may be missing
 .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps meshoptimizer==0.2.30a0 >/dev/null 2>&1 ||
     echo "Without a C++ compiler, compressed models (EXT_meshopt_compression) cannot be read; all else works."

@@ -4,7 +4,9 @@ set -eu
 ROOT="$(cd "$(dirname "$0")/.." && pwd)"
 HOME="$(mktemp -d)"
 export HOME QT_QPA_PLATFORM=offscreen
-unset XDG_DATA_HOME XDG_CONFIG_HOME VIRTUAL_ENV PYTHONPATH 2>/dev/null || true
+# Only what is started is compiled, at its first start: that is enough for a trial
+export PIP_NO_COMPILE=1
+unset PYTHONDONTWRITEBYTECODE XDG_DATA_HOME XDG_CONFIG_HOME VIRTUAL_ENV PYTHONPATH 2>/dev/null || true
 trap 'rm -rf "$HOME"' EXIT
 fail() { echo "$1" >&2; exit 1; }
 
