@@ -6,7 +6,6 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject
 
-from ..speech.words import prefer
 from .dialogs.asking import Asking
 from .drawing import theme as themes
 from .drawing.staging import Staging
@@ -119,6 +118,8 @@ def _use_model(context: Context) -> None:
     """Make out words with the model that is preferred, now and when another is."""
 
     def use(now: Preferences) -> None:
+        from ..speech.words import prefer
+
         folder = Path(now.words_model) if now.words_model else None
         if not context.talk.try_to(lambda: prefer(folder)):
             prefer(None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from ..production.adding import SOUND_ENDINGS
+from ..speech.recording import SOUND_ENDINGS
 from .control import Control
 from .engine import Engine
 from .job import Outcome

@@ -6,9 +6,11 @@ from __future__ import annotations
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from .head import Head
-from .models.gltf import read_gltf
+if TYPE_CHECKING:
+    from .head import Head
+
 
 BUILTIN = ("mabel", "osric", "pip")
 SETS = ("osric-drawings", "pip-drawings")  # of drawings that ship
@@ -27,6 +29,8 @@ def set_path(name: str) -> Path:
 @cache
 def builtin(name: str) -> Head:
     """One of them; KeyError for another name."""
+    from .models.gltf import read_gltf
+
     if name not in BUILTIN:
         raise KeyError(name)
     return read_gltf(builtin_path(name))

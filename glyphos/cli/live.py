@@ -119,7 +119,7 @@ def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:
         StandInMicrophone,
         device_names,
     )
-    from ..production.adding import SOUND_ENDINGS
+    from ..speech.recording import SOUND_ENDINGS
 
     path = Path(source)
     if source and path.is_file():

@@ -23,15 +23,12 @@ import msgspec
 from ..errors import GlyphosError, RecordingError, SaveError, ScriptError
 from ..files import reason
 from ..progress import Progress
-from ..speech.recording import probe
+from ..speech.recording import SOUND_ENDINGS, probe
 from ..speech.script import SPEAKER, decode_text, read_script_file, speaker_named
 from .documents import Line, slugify
 from .kinds import HEADER
 from .production import Production
 
-SOUND_ENDINGS = frozenset(
-    ".wav .flac .ogg .oga .opus .mp3 .m4a .mp4 .webm .aac .aif .aiff .mov .mkv .wma .caf".split()
-)
 TABLES = (".csv", ".tsv")
 COLUMNS = ("file", "speaker", "language", "text")
 _names = threading.Lock()  # two jobs never choose the same name for a copy

@@ -13,12 +13,15 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ..errors import DocumentError
 from . import espeak, ipa
 from .languages import english
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
-from .script import ScriptWord
+
+if TYPE_CHECKING:
+    from .script import ScriptWord
 
 Units = tuple[Unit, ...]
 MOST_ALTERNATIVES = 6

@@ -22,6 +22,9 @@ from .gathered import Gathered
 
 Array = NDArray[np.float32]
 
+SOUND_ENDINGS = frozenset(
+    ".wav .flac .ogg .oga .opus .mp3 .m4a .mp4 .webm .aac .aif .aiff .mov .mkv .wma .caf".split()
+)
 BLOCK = 1 << 18  # samples read at once
 SILENT = 1e-4  # a peak below this is silence
 CANCELLED = 0.1  # a mix this much weaker than its channels has cancelled itself out

@@ -8,7 +8,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Annotated, Literal, get_args
+from typing import TYPE_CHECKING, Annotated, Literal, get_args
 
 import msgspec
 import numpy as np
@@ -20,7 +20,9 @@ from .espeak import Spoken, speak, voice_for
 from .languages import base, check_letters
 from .phones import Unit, diphthongs, nearest
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
-from .script import ScriptPhrase, ScriptWord, parse_script, read_aloud
+
+if TYPE_CHECKING:
+    from .script import ScriptPhrase, ScriptWord
 
 Kind = Literal[
     "",
@@ -77,6 +79,8 @@ def say(
 
     Raises ScriptError where nothing is said, LanguageError where the engine lacks the language.
     """
+    from .script import parse_script
+
     voice = voice or PlaceholderVoice()
     tongue = voice.language or language
     voice_for(tongue)
@@ -111,6 +115,8 @@ class _Place:
 def _written(phrases: Sequence[ScriptPhrase]) -> tuple[str, list[_Place]]:
     """The text as it is given to the engine, phrases in rows, and where its words stand. Numbers and signs are
     given as they are spoken, as listening expects them."""
+    from .script import read_aloud
+
     text, places = "", []
     for number, phrase in enumerate(phrases):
         said = read_aloud(phrase.text)

@@ -16,9 +16,10 @@ from tests.app.harness import WindowCase
 from tests.faults import dying, late
 from tests.labels import DATA
 
-HEARING = "glyphos.app.pages.score.hearing"
-BATCH = "glyphos.app.panels.lines.batch.listen_many"
-CUT = "glyphos.app.panels.lines.commands.cut_line"
+LISTEN = "glyphos.speech.listening.listen_line"
+CHECK = "glyphos.speech.compare.disagreements"
+BATCH = "glyphos.batch.listening.listen_many"
+CUT = "glyphos.production.cutting.cut_line"
 
 
 class Overtaken(WindowCase):
@@ -45,8 +46,8 @@ class Overtaken(WindowCase):
 
     def test_listening_for_one_production_never_lands_in_another(self) -> None:
         for command, target in (
-            ("listen", f"{HEARING}.listen_line"),
-            ("script-check", f"{HEARING}.disagreements"),
+            ("listen", LISTEN),
+            ("script-check", CHECK),
         ):
             with late(target) as gate:
                 self.do(command)
@@ -59,7 +60,7 @@ class Overtaken(WindowCase):
             self.assertIs(self.document.production, before)
 
     def test_a_pin_given_while_listening_stays(self) -> None:
-        with late(f"{HEARING}.listen_line") as gate:
+        with late(LISTEN) as gate:
             self.do("listen")
             self.wait(gate.reached.is_set)
             self.pin(4)
@@ -102,7 +103,7 @@ class Overtaken(WindowCase):
         self.assertTrue(list(pieces[0].reading.words())[1].placed)
 
     def test_a_line_deleted_while_it_is_listened_to_stays_deleted(self) -> None:
-        with late(f"{HEARING}.listen_line") as gate:
+        with late(LISTEN) as gate:
             self.do("listen")
             self.wait(gate.reached.is_set)
             self.do("delete-line")
@@ -186,8 +187,8 @@ class Overtaken(WindowCase):
 class Dying(WindowCase):
     def test_work_that_ends_in_an_error_nobody_thought_of_is_told_and_over(self) -> None:
         for command, target in (
-            ("listen", f"{HEARING}.listen_line"), ("script-check", f"{HEARING}.disagreements"),
-            ("check", "glyphos.app.pages.score.questions.check"), ("listen-all", BATCH),
+            ("listen", LISTEN), ("script-check", CHECK),
+            ("check", "glyphos.proof.recording_check.check"), ("listen-all", BATCH),
         ):  # fmt: skip
             with self.subTest(command), dying(target, IndexError("a word without sounds")):
                 self.do(command)
@@ -209,7 +210,7 @@ class Dying(WindowCase):
         self.assertTrue(hasattr(signal, "SIGKILL") and os.getpid())
 
     def test_cancel_frees_the_window_at_once_even_from_work_that_does_not_listen(self) -> None:
-        with late(f"{HEARING}.listen_line") as gate:
+        with late(LISTEN) as gate:
             self.do("listen")
             self.wait(gate.reached.is_set)
             self.window.bottom.cancel_button.click()

@@ -7,7 +7,6 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtGui import QImage
 
-from ...characters.drawings.composing import open_drawing
 from ...characters.drawings.documents import Box, Drawings
 from ...errors import ModelError
 from ...progress import Progress
@@ -31,6 +30,8 @@ class Pictures:
 
     def load(self, drawings: Drawings, told: Progress) -> Pictures:
         """Open all of them."""
+        from ...characters.drawings.composing import open_drawing
+
         wanted: list[Which] = []
         for view in drawings.views:
             wanted += [(view.head, None)] if view.head else []

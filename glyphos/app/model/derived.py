@@ -11,6 +11,7 @@ from collections import OrderedDict
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
@@ -18,11 +19,13 @@ from ...motion.curve import Motion
 from ...motion.loudness import Loudness
 from ...motion.perform import perform
 from ...production.documents import Line
-from ...speech.align import Evidence
 from ...speech.reading import AudioInfo, Reading
 from .document import Document
 from .jobs import Jobs, Told
 from .opened import Opened, open_sound
+
+if TYPE_CHECKING:
+    from ...speech.align import Evidence
 
 MOST_SECONDS = 900.0  # of sound that is kept in memory beside the line that is shown
 MOST_MOTIONS = 12

@@ -6,11 +6,11 @@ Made in the background and kept by what they were made from; signals say what ha
 from __future__ import annotations
 
 from collections import OrderedDict
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
 from ...characters.drawings.documents import Drawings
-from ...characters.drawings.sheet import Sheet, sheet_of
 from ...motion.curve import Motion
 from ...production.documents import Character, Line
 from ...production.kinds import Key
@@ -19,6 +19,9 @@ from .current import Current
 from .document import Document
 from .jobs import Jobs, same
 from .living import Living
+
+if TYPE_CHECKING:
+    from ...characters.drawings.sheet import Sheet
 
 KEPT = 6
 
@@ -151,6 +154,8 @@ class Exposing(QObject):
 
 
 def _chosen(motion: Motion, drawings: Drawings, line: Line) -> Sheet:
+    from ...characters.drawings.sheet import sheet_of
+
     made = sheet_of(motion, drawings, line.held, line.reading, line.delivery)
     _ = made.helping  # found here, not where it is shown
     return made

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...production.adding import SOUND_ENDINGS
+from ...speech.recording import SOUND_ENDINGS
 
 SOUNDS = "Recordings (" + " ".join(f"*{e}" for e in sorted(SOUND_ENDINGS)) + ")"
 LINES = f"{SOUNDS};;Tables of lines (*.csv *.tsv);;All files (*)"

@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from ...errors import ScriptError
-from ...production.adding import bring_in, digest
 from ...production.carrying import reread
 from ...production.documents import Line
 from ...production.kinds import line_key
@@ -51,6 +50,8 @@ class Retaking:
 
     def retake(self, slug: str, path: Path) -> None:
         """Swap the recording of the line and find the same sounds in it."""
+        from ...production.adding import bring_in
+
         line = self._document.kept_line(slug)
         if line is None:
             raise ScriptError("Open a line first; then its recording can be swapped.")
@@ -75,6 +76,7 @@ class Retaking:
         slug, reading, channel = line.slug, line.reading, line.channel
 
         def work(told: Told) -> Take:
+            from ...production.adding import digest
             from ...speech.hearing import hear
             from ...speech.realign import retake
 

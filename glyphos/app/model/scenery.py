@@ -19,7 +19,6 @@ from ...production.history import Step
 from ...production.kinds import Key, scene_key
 from ...rates import frame_rate
 from ...scene.documents import Clip, Move, Scene, overlaps, scene_length
-from ...scene.mix import RATE, Mixer, Sound
 from .document import Document
 from .jobs import Jobs, Told, same
 from .transport import Loader
@@ -27,6 +26,7 @@ from .transport import Loader
 if TYPE_CHECKING:  # they bring the solver with them
     from ...handoff.filming import Filming
     from ...handoff.kept import Kept
+    from ...scene.mix import Mixer, Sound
 
 UNKNOWN = 1.0  # seconds of a sound that is away
 
@@ -350,6 +350,8 @@ class Scenery(QObject):
         self.faces_changed.emit()
 
     def _mix(self, film: Filming) -> None:
+        from ...scene.mix import Mixer
+
         self.mixer = Mixer(film.parts(), film.frames / float(film.look.fps))
         self._lend()
         if self._document.previewed is None:
@@ -374,6 +376,8 @@ class Scenery(QObject):
         )  # fmt: skip
 
     def _lend(self) -> None:
+        from ...scene.mix import RATE, Mixer
+
         if not self.wanted:
             return
         mixer = self.mixer if self.mixer is not None else Mixer((), 0)

@@ -9,13 +9,12 @@ from __future__ import annotations
 import shutil
 from collections.abc import Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from PySide6.QtCore import QObject
 
 from ...errors import GlyphosError, RecordingError, ScriptError
-from ...production.adding import Added, Found, add_lines, find_recordings, unlike, wanted_from
-from ...production.copying import named, save_copy
 from ...production.kinds import is_production
 from ...production.production import Production
 from ...production.store import Store
@@ -27,6 +26,9 @@ from ..model.context import Context
 from ..model.files import LINES
 from ..model.jobs import Told
 from ..page import Command
+
+if TYPE_CHECKING:
+    from ...production.adding import Added, Found
 
 APPLICATION = "application"  # scope of work that outlives the production that is open
 OPENING = "opening"
@@ -122,6 +124,8 @@ class Productions(QObject):
         return True
 
     def new(self) -> None:
+        from ...production.copying import named
+
         answer = self._c.ask.save_file("New production", "my-show.glyphos")
         if answer is not None:
             self.make(named(answer[0]))
@@ -191,6 +195,8 @@ class Productions(QObject):
         copy = not document.read_only
 
         def work(told: Told) -> tuple[Store | None, Found, Added]:
+            from ...production.adding import add_lines, wanted_from
+
             found = wanted_from(paths)
             if not found.wanted and not found.refused:
                 raise ScriptError("There are no recordings in there; choose sound or video files.")
@@ -223,6 +229,8 @@ class Productions(QObject):
 
     def _begin_unsaved(self, found: Found, told: Progress) -> tuple[Store | None, Found, Added]:
         """Keep lines without a production in a folder of our own, so that nothing is lost."""
+        from ...production.adding import add_lines
+
         store = self._unsaved_store()
         folder = store.folder
         try:
@@ -238,6 +246,8 @@ class Productions(QObject):
         return store, found, added
 
     def _added(self, found: Found, added: Added) -> None:
+        from ...production.adding import unlike
+
         refused = [*found.refused, *added.refused]
         production = self._c.document.production
         if added.lines:
@@ -275,6 +285,8 @@ class Productions(QObject):
         production = self._c.document.production
 
         def work(told: Told) -> Store:
+            from ...production.copying import save_copy
+
             return Store.open(save_copy(production, target, progress=told))
 
         def apply(store: Store) -> None:
@@ -329,6 +341,8 @@ class Productions(QObject):
         missing = [x for x in production.lines if not production.audio_path(x).exists()]
 
         def work(told: Told) -> dict[str, Path]:
+            from ...production.adding import find_recordings
+
             return find_recordings(missing, folder, progress=told)
 
         def apply(found: dict[str, Path]) -> None:

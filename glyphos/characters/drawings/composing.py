@@ -10,23 +10,27 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ...errors import ModelError
-from .cutting import cut
 from .documents import Mouth, Part, Placing, View
-from .opening import Picture, Pixels, open_picture
 
 if TYPE_CHECKING:
     from PIL import Image
+
+    from .opening import Picture, Pixels
 
 DRAWN = 1024  # pixels of the longer side of vectors
 
 
 @lru_cache(512)
 def _opened(path: Path, state: tuple[int, int], drawn: int) -> Picture:
+    from .opening import open_picture
+
     return open_picture(path, drawn=drawn)
 
 
 def open_drawing(folder: Path, file: str, cell: tuple[int, int, int, int] | None = None, *, drawn: int = DRAWN) -> Picture:  # fmt: skip
     """A drawing of a document, remembered while its file stays as it is. ModelError, one sentence."""
+    from .cutting import cut
+
     path = folder / file
     try:
         state = path.stat()

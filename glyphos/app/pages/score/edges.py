@@ -15,7 +15,6 @@ from ....production.carrying import reread
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ....speech.reading import Reading
-from ....speech.realign import realign
 from ...model.context import Context
 
 Window = tuple[float, float]
@@ -72,9 +71,14 @@ class EdgeFinder(QObject):
         if self._c.jobs.find(name) is not None:
             return
         asked, windows = line.reading, [x for w in wanted for x in w.windows]
+
+        def work(_: object) -> Reading:
+            from ....speech.realign import realign
+
+            return realign(asked, evidence, windows)
+
         self._c.jobs.submit(
-            "Finding edges", lambda _: realign(asked, evidence, windows),
-            lambda made: self._found(slug, wanted, asked, made), name=name, quiet=True,
+            "Finding edges", work, lambda made: self._found(slug, wanted, asked, made), name=name, quiet=True,
             inputs=self._reading_of(slug), again=lambda: self._begin(slug),
             ended=lambda problem: self._ended(slug, problem),
         )  # fmt: skip

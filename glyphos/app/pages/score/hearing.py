@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
@@ -16,17 +17,16 @@ from ....production.carrying import with_reading
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ....progress import share
-from ....speech.compare import Disagreement, disagreements, script_as_heard
-from ....speech.espeak import languages
-from ....speech.listening import listen_line, same_words
 from ....speech.reading import Reading
-from ....speech.recognise import Draft, draft, listen_without_script
-from ....speech.sounds_only import listen_for_sounds
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
 from ...model.opened import Opened
 from ...model.retaking import BUSY
+
+if TYPE_CHECKING:
+    from ....speech.compare import Disagreement
+    from ....speech.recognise import Draft
 
 LANGUAGE = "language"  # of the offers
 
@@ -82,6 +82,8 @@ class Hearing:
         slug = line.slug
 
         def work(told: Told) -> Reading:
+            from ....speech.listening import listen_line
+
             return listen_line(opened.recording, line.script, language=line.language, lexicon=lexicon,
                                earlier=line.reading, evidence=ready, condition=line.condition,
                                progress=told)  # fmt: skip
@@ -109,6 +111,9 @@ class Hearing:
         slug, language = line.slug, line.language
 
         def work(told: Told) -> tuple[Reading, Draft]:
+            from ....speech.recognise import Draft, draft, listen_without_script
+            from ....speech.sounds_only import listen_for_sounds
+
             if sounds:
                 return listen_for_sounds(opened.recording, language=language, progress=told), Draft(
                     ""
@@ -128,6 +133,8 @@ class Hearing:
 
     def _offer_language(self, slug: str, language: str) -> None:
         """What is said seems to be in another language than the line."""
+        from ....speech.espeak import languages
+
         name = languages().get(language, language)
 
         def take() -> None:
@@ -175,6 +182,9 @@ class Hearing:
         earlier, ready = line.reading, self._c.derived.ready_evidence(line)
 
         def work(told: Told) -> tuple[Reading, tuple[Disagreement, ...]]:
+            from ....speech.compare import disagreements
+            from ....speech.listening import listen_line, same_words
+
             reading = earlier
             if not same_words(line.script, reading):
                 reading = listen_line(opened.recording, line.script, language=line.language,
@@ -198,6 +208,9 @@ class Hearing:
 
     def use_heard(self, slug: str, reading: Reading, chosen: list[Disagreement]) -> None:
         """Let what is heard stand in the script where it was chosen, and listen to that."""
+        from ....speech.compare import script_as_heard
+        from ....speech.listening import same_words
+
         line = self._c.document.kept_line(slug)
         if line is None or not chosen:
             return

@@ -9,22 +9,23 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 from PySide6.QtWidgets import QMenu
 
 from ....characters.drawings.exposures import Exposure
-from ....characters.drawings.naming import short_names
 from ....characters.drawings.pins import Pin, frames_of, with_pin, without_pins
-from ....characters.drawings.sheet import Sheet
 from ....errors import DocumentError, EditError
-from ....handoff.exposure import read_changes
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ....speech.anchors import anchored
 from ...drawing.words import counted
 from ...model.context import Context
 from ...page import Command
+
+if TYPE_CHECKING:
+    from ....characters.drawings.sheet import Sheet
 
 PAGE = "score"
 
@@ -132,6 +133,8 @@ class Holding:
 
     def take_in(self) -> None:
         """A list of changes made elsewhere becomes pins."""
+        from ....handoff.exposure import read_changes
+
         line, sheet = self.need()
         assert line.reading is not None
         paths: Sequence[Path] = self._c.ask.open_files(
@@ -175,6 +178,8 @@ class Holding:
 
     def fill_menu(self, menu: QMenu) -> None:
         """What can be done with the exposure at the playhead."""
+        from ....characters.drawings.naming import short_names
+
         _, sheet, e = self.at_playhead()
         names = short_names([m.name for m in sheet.drawings.mouths])
         try_to = self._c.talk.try_to

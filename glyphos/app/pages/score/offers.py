@@ -9,8 +9,6 @@ from PySide6.QtCore import QObject
 
 from ....errors import GlyphosError
 from ....production.kinds import LEX, LEXICON, line_key
-from ....speech.lexicon import read_lexicon_file
-from ....speech.script import read_script_file
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.watch import Watch
@@ -58,18 +56,24 @@ class Offers(QObject):
                   lambda: self._take_lexicon(path))  # fmt: skip
 
     def _take_script(self, slug: str, path: Path) -> None:
+        from ....speech.script import read_script_file
+
         line = self._c.document.kept_line(slug)
         if line is not None:
             new = msgspec.structs.replace(line, script=read_script_file(path).strip())
             self._c.document.change("Take over script", {line_key(slug): new})
 
     def _lexicon_differs(self, path: Path) -> bool:
+        from ....speech.lexicon import read_lexicon_file
+
         try:
             return read_lexicon_file(path).entries != self._c.document.lexicon.entries
         except GlyphosError:
             return True
 
     def _take_lexicon(self, path: Path) -> None:
+        from ....speech.lexicon import read_lexicon_file
+
         lexicon = read_lexicon_file(self._c.document.folder / LEXICON.place)
         self._c.document.change("Load lexicon", {LEX: lexicon})
         self._c.talk.say("The lexicon was loaded again.")

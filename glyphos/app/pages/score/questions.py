@@ -4,29 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
+from typing import TYPE_CHECKING
 
 import msgspec
 
 from ....errors import GlyphosError, RecordingError
 from ....production.carrying import reread
 from ....production.kinds import LEX, line_key
-from ....proof.recording_check import RecordingCheck, check
-from ....speech.compare import Disagreement
 from ....speech.edits import units_of
-from ....speech.espeak import languages, say_sounds, voice_for
-from ....speech.lexicon import offered_pronunciations
 from ....speech.phones import Unit
 from ....speech.reading import Reading
-from ...dialogs.lexicon import LexiconDialog
-from ...dialogs.pronunciation import PronunciationDialog
-from ...dialogs.recording_check import CheckDialog
-from ...dialogs.script_check import CompareDialog
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
 from ...model.retaking import BUSY
 from .correcting import Correcting
 from .hearing import Hearing
+
+if TYPE_CHECKING:
+    from ....proof.recording_check import RecordingCheck
+    from ....speech.compare import Disagreement
+    from ...dialogs.recording_check import CheckDialog
 
 SOUNDS = (
     "p b t d k ɡ m n ŋ f v θ ð s z ʃ ʒ tʃ dʒ h l ɹ w j i ɪ ɛ æ ɑ ɔ ʊ u ʌ ə ɝ eɪ aɪ ɔɪ aʊ oʊ".split()
@@ -57,6 +55,9 @@ class Questions:
 
     def pronunciation(self) -> None:
         """Offer the ways a word may be said, to be heard and chosen."""
+        from ....speech.lexicon import offered_pronunciations
+        from ...dialogs.pronunciation import PronunciationDialog
+
         reading, flat, part = self._desk.need()
         number = flat.word_range(part)[0]
         word = flat.words[number]
@@ -73,6 +74,8 @@ class Questions:
         self._c.ask.show(dialog)
 
     def _hear(self, language: str, units: tuple[Unit, ...]) -> None:
+        from ....speech.espeak import say_sounds
+
         def apply(spoken: object) -> None:
             self._c.transport.say(spoken.samples, spoken.rate)  # type: ignore[attr-defined]
 
@@ -81,6 +84,8 @@ class Questions:
 
     def lexicon(self) -> None:
         """The production's own pronunciations, to be edited as text."""
+        from ...dialogs.lexicon import LexiconDialog
+
         dialog = LexiconDialog(self._c.document.lexicon)
 
         def keep() -> None:
@@ -95,6 +100,8 @@ class Questions:
 
     def ask_language(self, question: str) -> str:
         """A language code that can be spoken, or ""."""
+        from ....speech.espeak import languages, voice_for
+
         known = languages()
         names = [f"{name} ({code})" for code, name in sorted(known.items(), key=lambda kv: kv[1])]
         text = self._c.ask.choose("Language", question, names, own=True)
@@ -125,11 +132,15 @@ class Questions:
         path, slug = self._c.derived.path(line), line.slug
 
         def done(result: RecordingCheck) -> None:
+            from ...dialogs.recording_check import CheckDialog
+
             dialog = CheckDialog(result)
             dialog.accepted.connect(lambda: self._use_check(slug, dialog))
             self._c.ask.show(dialog)
 
         def work(told: Told) -> RecordingCheck:
+            from ....proof.recording_check import check
+
             return check(path)
 
         self._c.jobs.submit("Checking the recording", work, done, name=BUSY)
@@ -149,6 +160,8 @@ class Questions:
     def _show_disagreements(
         self, slug: str, reading: Reading, found: Sequence[Disagreement]
     ) -> None:
+        from ...dialogs.script_check import CompareDialog
+
         dialog = CompareDialog(found)
         dialog.played.connect(lambda a, b: self._c.transport.play(max(0.0, a), b))
 

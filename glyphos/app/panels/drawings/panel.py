@@ -7,7 +7,6 @@ from PySide6.QtCore import QSignalBlocker, Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QSlider, QSpinBox, QVBoxLayout, QWidget
 
 from ....characters.drawings.documents import Wish
-from ....characters.drawings.sheet import said_of
 from ....production.documents import Character
 from ....production.kinds import character_key
 from ...dialogs.common import combo
@@ -98,6 +97,8 @@ class HoldingPanel(QWidget):
         self.value.setText(f"{wish.change:.2f}×")
 
     def _show(self) -> None:
+        from ....characters.drawings.sheet import said_of
+
         self._show_wish()
         sheet = self._c.exposing.sheet
         if self.character is None:

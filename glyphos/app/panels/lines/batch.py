@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
-from ....batch.listening import Heard, listen_many, with_heard, work_for
 from ....errors import ScriptError
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ...drawing.words import counted
 from ...model.context import Context
 from ...model.jobs import Told
+
+if TYPE_CHECKING:
+    from ....batch.listening import Heard
 
 NAME = "listen to lines"
 
@@ -37,6 +40,8 @@ class Batch(QObject):
         """Listen to lines; without `slugs` to all that have no reading.
 
         What is heard on a line without a script becomes its draft."""
+        from ....batch.listening import work_for
+
         production = self._c.document.production
         wanted = [
             x for x in production.lines
@@ -47,6 +52,8 @@ class Batch(QObject):
         works = [work_for(production, x) for x in wanted]
 
         def work(told: Told) -> None:
+            from ....batch.listening import listen_many
+
             for heard in listen_many(works, progress=told):
                 told.each(heard)
 
@@ -69,6 +76,8 @@ class Batch(QObject):
         self._problems += bool(heard.problem)
 
         def patch(line: Line | None) -> Line | None:
+            from ....batch.listening import with_heard
+
             if (
                 line is None
                 or line.reading is not began.reading

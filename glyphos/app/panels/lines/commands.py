@@ -7,7 +7,6 @@ from collections.abc import Callable, Sequence
 import msgspec
 
 from ....errors import ScriptError
-from ....production.cutting import cut_line, forget_pieces
 from ....production.documents import Line, slugify
 from ...drawing.words import counted
 from ...model.context import Context
@@ -120,10 +119,14 @@ class LineCommands:
         made: list[Line] = []
 
         def work(told: Told) -> tuple[Line, ...]:
+            from ....production.cutting import cut_line
+
             made.extend(cut_line(production, line, pauses=by_pauses, progress=told))
             return tuple(made)
 
         def forget() -> None:
+            from ....production.cutting import forget_pieces
+
             forget_pieces(production, made)
 
         def look() -> object:
