@@ -14,23 +14,24 @@ class Listing:
     """Remembers what is slow to work out about a line, for as long as the line is the same."""
 
     def __init__(self) -> None:
-        self._known: dict[str, tuple[Line, str, str]] = {}
-
-    def _facts(self, line: Line) -> tuple[str, str]:
-        known = self._known.get(line.slug)
-        if known is None or known[0] is not line:
-            text = (
-                known[2]
-                if known and _written(known[0]) == _written(line)
-                else plain(f"{line.speaker} {line.script} {line.audio.rsplit('/', 1)[-1]}")
-            )
-            known = (line, line.state, text)
-            self._known[line.slug] = known
-        return known[1], known[2]
+        self._states: dict[str, tuple[Line, str]] = {}
+        self._texts: dict[str, tuple[Line, str]] = {}
 
     def state(self, line: Line) -> str:
         """The line's state, one of STATES."""
-        return self._facts(line)[0]
+        known = self._states.get(line.slug)
+        if known is None or known[0] is not line:
+            known = self._states[line.slug] = (line, line.state)
+        return known[1]
+
+    def _text(self, line: Line) -> str:
+        """All that a search looks into."""
+        known = self._texts.get(line.slug)
+        if known is None or known[0] is not line:
+            same = known is not None and _written(known[0]) == _written(line)
+            text = known[1] if known is not None and same else plain(" ".join(_written(line)))
+            known = self._texts[line.slug] = (line, text)
+        return known[1]
 
     def listed(
         self, lines: Iterable[Line], *, text: str = "", state: str = "", sort: str = "order"
@@ -40,7 +41,7 @@ class Listing:
         words = plain(text).split()
         found = [
             x for x in lines
-            if (not state or self.state(x) == state) and all(w in self._facts(x)[1] for w in words)
+            if (not state or self.state(x) == state) and all(w in self._text(x) for w in words)
         ]  # fmt: skip
         if sort == "speaker":
             found.sort(key=lambda x: plain(x.speaker))
@@ -54,11 +55,13 @@ class Listing:
 
 
 def _written(line: Line) -> tuple[str, str, str]:
-    """All of a line that a search looks into."""
-    return line.speaker, line.script, line.audio
+    """Speaker, script and the name of the file."""
+    return line.speaker, line.script, line.audio.rsplit("/", 1)[-1]
 
 
 def plain(text: str) -> str:
     """Lower case without accents, so that a search finds words however they are written."""
+    if text.isascii():  # of which thousands of lines are folded at the first letter of a search
+        return text.lower()
     split = unicodedata.normalize("NFKD", text)
     return "".join(c for c in split if not unicodedata.combining(c)).lower()

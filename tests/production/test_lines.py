@@ -145,6 +145,18 @@ class Listings(unittest.TestCase):
         self.assertEqual(self.slugs(sort="length"), ["l0", "l2", "l1"])
         self.assertEqual(self.slugs(sort="state"), ["l1", "l0", "l2"])
 
+    def test_a_line_that_changed_is_found_by_what_it_is_now(self) -> None:
+        listing, replaced = Listing(), msgspec.structs.replace
+        self.assertEqual(
+            listing.listed(self.LINES, text="beep", state="not listened"), [self.LINES[2]]
+        )
+        spoken = replaced(self.LINES[2], script="Boop, Ève.")
+        self.assertEqual(listing.listed([spoken], text="beep"), [])
+        self.assertEqual(listing.listed([spoken], text="EVE"), [spoken])
+        failed = replaced(spoken, problem="broken")
+        self.assertEqual(listing.listed([failed], text="boop", state="not listened"), [])
+        self.assertEqual(listing.listed([failed], text="boop", state="problem"), [failed])
+
 
 class Many(Folder):
     def test_several_lines_at_once_in_processes_of_their_own(self) -> None:
