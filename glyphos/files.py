@@ -13,10 +13,13 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from itertools import islice
 from pathlib import Path
+from stat import S_ISREG
 from threading import Thread
 
 from .errors import SaveError
 
+State = tuple[int, int]
+GONE: State = (0, 0)
 HANDS = 8  # files that are flushed at the same time: the disk takes them together
 
 
@@ -146,6 +149,15 @@ def make_folder(folder: Path) -> None:
         raise SaveError(f"{folder} is a file; name a folder to write into.") from None
     except OSError as error:
         raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
+
+
+def file_state(path: Path) -> State:
+    """Time of change (ns) and size of a file, by which another in its place is known; GONE where there is none."""
+    try:
+        found = path.stat()
+    except OSError:
+        return GONE
+    return (found.st_mtime_ns, found.st_size) if S_ISREG(found.st_mode) else GONE
 
 
 def reason(error: OSError) -> str:

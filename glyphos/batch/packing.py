@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
 from pathlib import Path
-from urllib.parse import unquote
 
 import msgspec
 
 from ..characters.builtin import BUILTIN, SETS
+from ..characters.sources import files_with
 from ..errors import ModelError, RecordingError
 from ..files import reason
 from ..production.documents import Character, Line
@@ -64,15 +63,4 @@ def _files(path: Path, character: Character) -> Iterator[Path]:
         inside = sorted(p for p in path.rglob("*") if p.is_file() and p.name[0] != ".")
         yield from inside[:MOST]
         return
-    yield path
-    if character.poses:
-        yield path.parent / character.poses
-    beside = path.with_suffix(".poses")
-    if beside.is_file():
-        yield beside
-    if path.suffix.lower() == ".gltf":
-        document = json.loads(path.read_text(encoding="utf-8"))
-        for entry in (*document.get("buffers", ()), *document.get("images", ())):
-            uri = entry.get("uri", "")
-            if uri and not uri.startswith("data:"):
-                yield path.parent / unquote(uri)
+    yield from files_with(path, character.poses)

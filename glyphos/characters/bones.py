@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from scipy.spatial.transform import Rotation
 
 from ..errors import DocumentError
+from ..files import GONE, State, file_state
 from .bvh import Body, read_body
 from .head import Doubles, Head
 from .posing import Poser
@@ -67,13 +68,12 @@ def _at(body: Body, joint: str, times: Array) -> Rotation:
 
 def open_body(path: Path) -> Body:
     """A BVH file; kept until it is another. DocumentError, one sentence."""
-    try:
-        state = path.stat()
-    except OSError:
-        raise DocumentError(f"{path.name} is not there; put it back, or choose another.") from None
-    return _opened(path, state.st_mtime_ns, state.st_size)
+    state = file_state(path)
+    if state == GONE:
+        raise DocumentError(f"{path.name} is not there; put it back, or choose another.")
+    return _opened(path, state)
 
 
 @lru_cache(4)
-def _opened(path: Path, _changed: int, _size: int) -> Body:
+def _opened(path: Path, _state: State) -> Body:
     return read_body(path.read_bytes(), path.name)

@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import DocumentError
+from ..files import State, file_state
 from ..motion.euro import smoothed
 from ..motion.layers import Layer
 from .channels import face_channels
@@ -126,19 +127,19 @@ def open_layer(
     another. zero: seconds at which the face is at rest; smoothing: of `motion.euro`. DocumentError, one
     sentence."""
     try:
-        state = path.stat()
-        if state.st_size > MOST_BYTES:
+        state = file_state(path)
+        if state[1] > MOST_BYTES:
             raise DocumentError(f"{path.name} is larger than 256 MB; cut it.")
-        return _shaped(path, state.st_mtime_ns, state.st_size, fps, zero, smoothing)
+        return _shaped(path, state, fps, zero, smoothing)
     except OSError:
         raise DocumentError(f"{path.name} is not there; put it back, or choose another.") from None
 
 
 @lru_cache(8)
 def _shaped(
-    path: Path, changed: int, size: int, fps: float, zero: float | None, smoothing: float
+    path: Path, state: State, fps: float, zero: float | None, smoothing: float
 ) -> tuple[Layer, list[str]]:
-    layer, said = _opened(path, changed, size, fps)
+    layer, said = _opened(path, state, fps)
     if zero is None and smoothing <= 0:
         return layer, said
     curves = smoothed(layer.times, layer.curves, smoothing)
@@ -161,7 +162,7 @@ def from_rest(name: str, value: np.ndarray, rest: float) -> np.ndarray:
 
 
 @lru_cache(8)
-def _opened(path: Path, _changed: int, _size: int, fps: float) -> tuple[Layer, list[str]]:
+def _opened(path: Path, _state: State, fps: float) -> tuple[Layer, list[str]]:
     data = path.read_bytes()
     if path.suffix.lower() == ".bvh":
         from .bvh import read_bvh

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
+from ..characters.sources import poses_beside
 from ..errors import GlyphosError, ScriptError
 from ..files import make_folder
 from ..motion.fewest import ERROR
@@ -226,8 +227,7 @@ class _Wardrobe:
         character, wish, planned = item.character, self._planned.wish, self._planned
         assert character is not None
         if character.slug not in self._dressed:
-            poses = Path(item.model).parent / character.poses if character.poses else None
-            head = open_head(item.model, poses=poses)
+            head = open_head(item.model, poses=poses_beside(item.model, character.poses))
             self._dressed[character.slug] = Dressed(head, character.fitting)
         dressed = self._dressed[character.slug]
         dress = dressed.wear(motion_of(item.line, item.audio, planned.rate, item.folder))

@@ -9,7 +9,9 @@ from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
 
+from ..characters.sources import HeadState, head_state, poses_beside
 from ..errors import RecordingError
+from ..files import GONE, file_state
 from ..motion.curve import Motion
 from ..production.documents import Character, Line
 from ..production.performed import motion_of
@@ -31,19 +33,18 @@ class Kept:
         self._sounds: dict[Source, Sound] = {}
         self._lengths: dict[Source, float] = {}
         self._motions: OrderedDict[tuple[object, ...], tuple[Line, Motion]] = OrderedDict()
-        self._dressed: dict[tuple[str, str, int], tuple[Character, Dressed]] = {}
+        self._dressed: dict[tuple[str, str, HeadState], tuple[Character, Dressed]] = {}
         self._lock = Lock()
 
     @staticmethod
     def source(path: Path, channel: int = 0) -> Source:
         """What a recording is just now; RecordingError where it is away."""
-        try:
-            state = path.stat()
-        except OSError:
+        state = file_state(path)
+        if state == GONE:
             raise RecordingError(
                 f"The recording {path.name} is missing; bring it back, or take its clips out."
-            ) from None
-        return str(path), channel, state.st_mtime_ns, state.st_size
+            )
+        return str(path), channel, *state
 
     def ready(self, path: Path, channel: int = 0) -> Sound | None:
         """A sound if it has been read."""
@@ -114,9 +115,8 @@ class Kept:
         from ..characters.dressing import Dressed
         from ..characters.models.opening import open_head
 
-        path = Path(model)
-        poses = path.parent / character.poses if character.poses else None
-        key = (model, str(poses or ""), path.stat().st_mtime_ns if path.is_file() else 0)
+        poses = poses_beside(model, character.poses)
+        key = (model, str(poses or ""), head_state(model, poses))
         with self._lock:
             known = self._dressed.get(key)
         if known is not None and known[0].fitting == character.fitting:

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Protocol
 from ..characters.drawings.documents import Drawings
 from ..characters.drawings.sheet import Sheet, sheet_of
 from ..characters.head import Doubles
+from ..characters.sources import poses_beside
 from ..motion.curve import Motion
 from ..production.documents import Character, Line
 from ..scene.acting import Said
@@ -54,7 +55,7 @@ def head_worn(character: Character, model: str, dressed: Dressed, face: Motion, 
     """A head of ours or of a file, fitted as its character says. bones: turns of its nodes, frame by frame."""
     from ..characters.fittings import Fitting
 
-    poses = str(Path(model).parent / character.poses) if character.poses else ""
+    poses = str(poses_beside(model, character.poses) or "")
     plain = dressed.own and character.fitting == Fitting()
     dress = None if plain else replace(dressed.wear(face), bones=bones)
     return HeadWorn(face, model, poses, tuple(dressed.framing), dress)

@@ -9,6 +9,7 @@ from pathlib import Path
 import msgspec
 
 from ..characters.builtin import BUILTIN, SETS
+from ..characters.sources import files_with
 from ..errors import SaveError
 from ..files import reason
 from ..progress import Progress
@@ -71,26 +72,25 @@ def save_copy(
 
 
 def _moved(character: Character, source: Path, target: Path) -> Character:
-    """A character whose model is found from the copy: a file of the production comes along, any other
-    stays where it is."""
+    """A character whose model is found from the copy: a file of the production comes along with what lies beside
+    it, any other stays where it is."""
     if character.model in (*BUILTIN, *SETS):
         return character
     if character.drawings is not None:
         return _moved_drawings(character, source, target)
-    paths = {}
-    for name in filter(None, (character.model, character.poses)):
-        path = (source / name).resolve()
-        if path.is_relative_to(source.resolve()) and path.is_file():
-            (target / name).parent.mkdir(parents=True, exist_ok=True)
-            shutil.copy2(path, target / name)
-            paths[name] = name
-        else:
-            paths[name] = Path(os.path.relpath(path, target.resolve())).as_posix()
-    model = paths[character.model]
-    fitting = msgspec.structs.replace(character.fitting, model=model)
-    return msgspec.structs.replace(
-        character, model=model, poses=paths.get(character.poses, ""), fitting=fitting
-    )
+    root = source.resolve()
+    model = (source / character.model).resolve()
+    if not model.is_relative_to(root) or not model.is_file():
+        place = Path(os.path.relpath(model, target.resolve())).as_posix()
+        fitting = msgspec.structs.replace(character.fitting, model=place)
+        return msgspec.structs.replace(character, model=place, fitting=fitting)
+    for path in (p.resolve() for p in files_with(model, character.poses)):
+        if path.is_relative_to(root) and path.is_file():
+            copied = target / path.relative_to(root)
+            copied.parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(path, copied)
+    fitting = msgspec.structs.replace(character.fitting, model=character.model)
+    return msgspec.structs.replace(character, fitting=fitting)
 
 
 def _moved_drawings(character: Character, source: Path, target: Path) -> Character:

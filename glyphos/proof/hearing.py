@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import GlyphosError
+from ..files import State, file_state
 from ..production.documents import Line
 from ..speech.script import parse_script
 from ..tables import rows
@@ -127,8 +128,7 @@ def script_disagrees(subject: Subject) -> Found:
 )  # fmt: skip
 def recording(subject: Subject) -> Found:
     try:
-        state = subject.audio.stat()
-        result = _checked(subject.audio, state.st_mtime_ns, state.st_size)
+        result = _checked(subject.audio, file_state(subject.audio))
     except (GlyphosError, OSError):
         return  # a recording that is away is another check's business
     for found in result.findings:
@@ -145,7 +145,7 @@ def recording(subject: Subject) -> Found:
 
 
 @lru_cache(maxsize=32)
-def _checked(audio: Path, _changed: int, _size: int) -> RecordingCheck:
+def _checked(audio: Path, _state: State) -> RecordingCheck:
     """What is to be said of a recording; once for as long as its file is the same."""
     return check_recording(audio)
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from ..characters.sources import HeadState, head_state, poses_beside
 from ..motion.curve import Motion
 from ..production.documents import Character, Line
 from ..production.performed import motion_of, samples_of
@@ -107,9 +108,8 @@ class Subject:
         fitting = self.character.fitting
         if self.model in BUILTIN and fitting == type(fitting)():
             return None
-        poses = str(self.folder / self.character.poses) if self.character.poses else ""
-        path = Path(self.model)
-        return _dressed(self.model, poses, path.stat().st_mtime_ns if path.is_file() else 0, fitting)  # fmt: skip
+        poses = poses_beside(self.model, self.character.poses)
+        return _dressed(self.model, poses, head_state(self.model, poses), fitting)
 
     @cached_property
     def dress(self) -> Dress | None:
@@ -139,10 +139,12 @@ class Subject:
         return slice(int(a), max(int(b), int(a)))
 
 
-_heads: dict[tuple[str, str, int], tuple[Fitting, Dressed]] = {}  # opened lately, in this process
+_heads: dict[
+    tuple[str, Path | None, HeadState], tuple[Fitting, Dressed]
+] = {}  # opened lately, in this process
 
 
-def _dressed(model: str, poses: str, state: int, fitting: Fitting) -> Dressed:
+def _dressed(model: str, poses: Path | None, state: HeadState, fitting: Fitting) -> Dressed:
     """A head as it is fitted; opened and measured once for many lines."""
     from ..characters.dressing import Dressed
     from ..characters.models.opening import open_head
@@ -152,7 +154,7 @@ def _dressed(model: str, poses: str, state: int, fitting: Fitting) -> Dressed:
         return known[1]
     while len(_heads) >= HEADS:
         _heads.pop(next(iter(_heads)))
-    made = Dressed(open_head(model, poses=Path(poses) if poses else None), fitting)
+    made = Dressed(open_head(model, poses=poses), fitting)
     _heads[model, poses, state] = fitting, made
     return made
 

@@ -16,6 +16,7 @@ import numpy as np
 from ..characters.head import Head
 from ..characters.models.opening import open_head
 from ..characters.posing import Turns, played
+from ..characters.sources import HeadState, head_state
 from ..errors import GlyphosError, sentence
 from .messages import Reply, Request, receive, send
 from .pace import Pace
@@ -30,12 +31,10 @@ class Heads:
 
     def __init__(self, stage: Stage) -> None:
         self._stage = stage
-        self._kept: dict[tuple[str, str, int], Head] = {}
+        self._kept: dict[tuple[str, str, HeadState], Head] = {}
 
     def get(self, model: str, poses: str) -> Head:
-        path = Path(model)
-        state = path.stat().st_mtime_ns if path.is_file() else 0
-        key = (model, poses, state)
+        key = (model, poses, head_state(model, poses))
         if key not in self._kept:
             head = open_head(model, poses=Path(poses) if poses else None)
             while len(self._kept) >= KEPT:

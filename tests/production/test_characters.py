@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import json
 import shutil
 import tempfile
 import unittest
@@ -11,7 +12,9 @@ from pathlib import Path
 import msgspec
 
 from glyphos.characters.fittings import Fitting
+from glyphos.characters.sources import head_state, poses_beside
 from glyphos.errors import DocumentError, ModelError, ScriptError
+from glyphos.files import GONE
 from glyphos.handoff.deliver import CHARACTER_FORMATS, Wish, deliver, plan
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
@@ -117,6 +120,55 @@ class Documents(Case):
         self.assertTrue(Path(found["guard"]).is_relative_to(target.resolve()))
         self.assertEqual(found["pip"], "pip")
         self.assertEqual(copy.character_for("Osric").slug, "porter")
+
+    def test_what_lies_beside_a_model_comes_along_in_a_copy(self) -> None:
+        heads = self.show / "characters" / "heads"
+        heads.mkdir(parents=True)
+        names = json.dumps(
+            {
+                "buffers": [{"uri": "skin%20one.bin"}, {"uri": "data:,"}],
+                "images": [{"uri": "face.png"}],
+            }
+        )
+        (heads / "guard.gltf").write_text(names)
+        for name in ("skin one.bin", "face.png", "guard.poses", "other.poses"):
+            (heads / name).write_text(name)
+        (heads / "torn.gltf").write_text("{")
+        production = self.keep(
+            Character("guard", "Guard", "characters/heads/guard.gltf", poses="other.poses"),
+            Character("torn", "Torn", "characters/heads/torn.gltf"),
+        )
+        copy = Production.open(save_copy(production, self.folder / "copy.glyphos"))
+        shutil.rmtree(self.show)
+        guard = next(c for c in copy.characters if c.slug == "guard")
+        model = copy.model_path(guard)
+        wanted = {
+            "guard.gltf",
+            "skin one.bin",
+            "face.png",
+            "guard.poses",
+            "other.poses",
+            "torn.gltf",
+        }
+        self.assertEqual({p.name for p in Path(model).parent.iterdir()}, wanted)
+        self.assertEqual(poses_beside(model, guard.poses).read_text(), "other.poses")
+
+    def test_a_head_is_another_once_its_file_or_its_list_of_poses_is(self) -> None:
+        model = self.folder / "guard.glb"
+        model.write_bytes(b"one")
+        listed = model.with_suffix(".poses")
+        states = [head_state(str(model))]
+        listed.write_text("jaw 1")
+        states.append(head_state(str(model)))
+        listed.write_text("jaw 22")
+        states.append(head_state(str(model)))
+        self.assertEqual(states[-1], head_state(str(model), listed))
+        model.write_bytes(b"another")
+        states.append(head_state(str(model)))
+        model.unlink()
+        states.append(head_state(str(model)))
+        self.assertEqual(len(set(states)), 5)
+        self.assertEqual(head_state("mabel"), (GONE, GONE))
 
 
 class Delivered(Case):

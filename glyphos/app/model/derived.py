@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 
+from ...files import file_state
 from ...motion.curve import Motion
 from ...motion.loudness import Loudness
 from ...motion.perform import perform
@@ -54,11 +55,7 @@ class Derived(QObject):
     def source(self, line: Line) -> Source:
         """What a line's recording is just now."""
         path = self.path(line)
-        try:
-            state = path.stat()
-        except OSError:
-            return str(path), line.channel, 0, 0
-        return str(path), line.channel, state.st_mtime_ns, state.st_size
+        return str(path), line.channel, *file_state(path)
 
     def sound(self, line: Line) -> Opened | None:
         """The line's recording if it has been read; else it is read, and `sound_ready` tells."""

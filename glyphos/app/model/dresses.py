@@ -11,13 +11,15 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from ...characters.fittings import Fitting
+from ...characters.sources import HeadState, head_state, poses_beside
+from ...files import GONE
 from ...motion.curve import Motion
 from ...production.documents import Character
 from .document import Document
 from .jobs import Jobs, Told
 
 KEPT = 8
-Source = tuple[str, str, int]  # model, list of poses, time of the file
+Source = tuple[str, str, HeadState]  # model, list of poses, and what they are just now
 
 
 class Dresses(QObject):
@@ -45,10 +47,8 @@ class Dresses(QObject):
     def source(self, character: Character) -> Source:
         """What a character's model is just now."""
         model = self._document.production.model_path(character)
-        path = Path(model)
-        state = path.stat().st_mtime_ns if path.is_file() else 0
-        poses = str(self._document.folder / character.poses) if character.poses else ""
-        return model, poses, state
+        poses = poses_beside(model, character.poses)
+        return model, str(poses or ""), head_state(model, poses)
 
     def is_ours(self, character: Character) -> bool:
         """Whether it is one of our own heads, as it is made."""
@@ -106,7 +106,7 @@ class Dresses(QObject):
                 self._problems[source] = problem
                 self.dressed_ready.emit(slug)
 
-        quiet = like is not None or source[2] == 0
+        quiet = like is not None or source[2][0] == GONE
         self._jobs.submit(f"Fitting {character.name}", work, apply, name=name, quiet=quiet, instead=True,
                           ended=ended)  # fmt: skip
 

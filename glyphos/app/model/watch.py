@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QFileSystemWatcher, QObject, Signal
 
+from ...files import State, file_state
 from ...production.kinds import LEXICON
 from .current import Current
 from .document import Document
@@ -21,7 +22,7 @@ class Watch(QObject):
         self._document, self._current = document, current
         self._watcher = QFileSystemWatcher(self)
         self._watcher.fileChanged.connect(self._changed)
-        self._stamps: dict[str, tuple[int, int]] = {}
+        self._stamps: dict[str, State] = {}
         current.line_changed.connect(self.follow)
 
     def files(self) -> dict[str, str]:
@@ -43,20 +44,13 @@ class Watch(QObject):
         if wanted - watched:
             self._watcher.addPaths(list(wanted - watched))
             for path in wanted - watched:
-                self._stamps[path] = _stamp(path)
+                self._stamps[path] = file_state(Path(path))
 
     def _changed(self, path: str) -> None:
         kind = self.files().get(path)
         self._watcher.addPath(path)  # a file that was replaced is no longer watched
-        if kind is None or _stamp(path) == self._stamps.get(path):
+        state = file_state(Path(path))
+        if kind is None or state == self._stamps.get(path):
             return
-        self._stamps[path] = _stamp(path)
+        self._stamps[path] = state
         self.changed.emit(kind, Path(path))
-
-
-def _stamp(path: str) -> tuple[int, int]:
-    try:
-        stat = Path(path).stat()
-    except OSError:
-        return 0, 0
-    return stat.st_mtime_ns, stat.st_size

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ...errors import ModelError
+from ...files import GONE, State, file_state
 from .documents import Mouth, Part, Placing, View
 
 if TYPE_CHECKING:
@@ -21,7 +22,7 @@ DRAWN = 1024  # pixels of the longer side of vectors
 
 
 @lru_cache(512)
-def _opened(path: Path, state: tuple[int, int], drawn: int) -> Picture:
+def _opened(path: Path, state: State, drawn: int) -> Picture:
     from .opening import open_picture
 
     return open_picture(path, drawn=drawn)
@@ -32,11 +33,10 @@ def open_drawing(folder: Path, file: str, cell: tuple[int, int, int, int] | None
     from .cutting import cut
 
     path = folder / file
-    try:
-        state = path.stat()
-    except OSError:
-        raise ModelError(f"{file} is not there; put it back, or read the drawings again.") from None
-    picture = _opened(path, (state.st_mtime_ns, state.st_size), drawn)
+    state = file_state(path)
+    if state == GONE:
+        raise ModelError(f"{file} is not there; put it back, or read the drawings again.")
+    picture = _opened(path, state, drawn)
     return cut(picture, cell) if cell is not None else picture
 
 

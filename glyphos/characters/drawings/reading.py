@@ -15,6 +15,7 @@ from pathlib import Path
 import msgspec
 
 from ...errors import DocumentError, ModelError
+from ...files import file_state
 from ...progress import Progress
 from .cutting import cells_of, cut
 from .documents import (
@@ -81,11 +82,7 @@ def read_drawings(
 
 def _state(path: Path) -> tuple[str, int, int]:
     """A file as it is now."""
-    try:
-        state = path.stat()
-    except OSError:
-        return str(path), 0, 0
-    return str(path), state.st_mtime_ns, state.st_size
+    return str(path), *file_state(path)
 
 
 def _read(

@@ -1,0 +1,43 @@
+"""What a head is read from: its file, a list of poses and what else lies beside it, and the state that they are in."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from urllib.parse import unquote
+
+from ..files import State, file_state
+
+HeadState = tuple[State, State]
+
+
+def poses_beside(model: str, poses: str) -> Path | None:
+    """A character's list of poses, which lies beside its model; None for the one of the model's name, if any."""
+    return Path(model).parent / poses if poses else None
+
+
+def head_state(model: str, poses: str | Path | None = None) -> HeadState:
+    """By which a head is known to be another: of its file, and of its list of poses. model: a file, or one of our
+    heads by name."""
+    listed = Path(poses) if poses else Path(model).with_suffix(".poses")
+    return file_state(Path(model)), file_state(listed)
+
+
+def files_with(model: Path, poses: str = "") -> Iterator[Path]:
+    """A model's file and those that it needs beside it, whether they are there or not: its list of poses, and the
+    buffers and pictures that a glTF file names."""
+    yield model
+    if (listed := poses_beside(str(model), poses)) is not None:
+        yield listed
+    if (beside := model.with_suffix(".poses")).is_file() and beside != listed:
+        yield beside
+    if model.suffix.lower() == ".gltf":
+        try:
+            document = json.loads(model.read_text(encoding="utf-8"))
+        except ValueError:  # damaged: whoever opens it says so
+            return
+        for entry in (*document.get("buffers", ()), *document.get("images", ())):
+            uri = entry.get("uri", "")
+            if uri and not uri.startswith("data:"):
+                yield model.parent / unquote(uri)
