@@ -19,9 +19,10 @@ import soundfile
 
 from ..errors import RecordingError, SaveError
 from ..files import reason, write_atomic
+from ..production.production import TAKES
 from .microphone import RATE, Array
 
-PLACE = "takes"
+PLACE = TAKES
 HEADER = 44
 FLUSH = 0.5  # seconds between two updates of the header
 QUIET, KEEP, LEAST = (

@@ -12,10 +12,10 @@ from ..characters.builtin import BUILTIN, SETS
 from ..characters.sources import files_with
 from ..errors import SaveError
 from ..files import reason
-from ..progress import Progress
+from ..progress import Progress, share
 from .documents import Character
 from .kinds import character_key
-from .production import Production
+from .production import TAKES, Production
 from .scenes import files_of
 
 ENDING = ".glyphos"
@@ -28,9 +28,10 @@ def named(target: str | Path) -> Path:
 
 
 def save_copy(
-    production: Production, target: str | Path, *, progress: Progress | None = None
-) -> Path:
-    """Write a production to a new folder and return it; the copy is called after its folder.
+    production: Production, target: str | Path, *, whole: bool = False, progress: Progress | None = None
+) -> Path:  # fmt: skip
+    """Write a production to a new folder and return it; the copy is called after its folder. whole: with whatever
+    else lies in it, as it takes its place.
 
     Work that is cancelled or fails leaves nothing behind. SaveError says what is wrong.
     """
@@ -43,7 +44,7 @@ def save_copy(
     try:
         for number, line in enumerate(production.lines):
             if progress is not None:
-                progress(number / len(production.lines))
+                progress(0.7 * number / len(production.lines))
             source = production.audio_path(line)
             name = _free_name(source.name, taken)
             if source.is_file():
@@ -60,8 +61,11 @@ def save_copy(
         for character in production.characters:
             moved = _moved(character, production.folder, target)
             values[character_key(character.slug)] = moved
-        whole = Production.of(target, header, copied)
-        Production(target, {**values, **whole.values}).save()
+        documents = Production.of(target, header, copied)
+        Production(target, {**values, **documents.values}).save()
+        bring_takes(production.folder, target, share(progress, 0.7, 1.0))
+        if whole:
+            _bring_rest(production.folder, target)
     except OSError as error:
         shutil.rmtree(target, ignore_errors=True)
         raise SaveError(f"{target} cannot be written: {reason(error)}.") from None
@@ -69,6 +73,29 @@ def save_copy(
         shutil.rmtree(target, ignore_errors=True)
         raise
     return target
+
+
+def bring_takes(source: Path, target: Path, progress: Progress | None = None) -> None:
+    """Recorded takes of a production come along to its copy, also those that came, or grew, while it was made."""
+    takes = sorted(p for p in (source / TAKES).rglob("*") if p.is_file())
+    for number, path in enumerate(takes):
+        if progress is not None:
+            progress(number / len(takes))
+        there = target / path.relative_to(source)
+        if not there.is_file() or there.stat().st_size != path.stat().st_size:
+            there.parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(path, there)
+
+
+def _bring_rest(source: Path, target: Path) -> None:
+    """Recordings that no line has any more, files that were handed over into it."""
+    for path in sorted(source.rglob("*")):
+        inside = path.relative_to(source)
+        if path.is_file() and not any(part[0] == "." for part in inside.parts):
+            there = target / inside
+            if not there.exists():
+                there.parent.mkdir(parents=True, exist_ok=True)
+                shutil.copy2(path, there)
 
 
 def _moved(character: Character, source: Path, target: Path) -> Character:

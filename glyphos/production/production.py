@@ -25,6 +25,8 @@ from .kinds import CHARACTER, HEAD, KINDS, LEX, SCENE, Changes, Key, Values, lin
 
 _NOTHING = Lexicon()
 
+TAKES = "takes"  # recorded takes of lines, a folder a line
+
 
 @dataclass(frozen=True)
 class Production:

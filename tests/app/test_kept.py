@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from unittest import mock
 
 import msgspec
@@ -16,14 +17,13 @@ from glyphos.errors import SaveError
 from glyphos.motion.perform import perform
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
+from glyphos.production.store import Store
 from glyphos.speech.parts import Edge, Flat, Part
 from tests.app.harness import WindowCase
 from tests.faults import FaultyDisk
 from tests.labels import DATA
 
-HEARING = "glyphos.app.pages.score.hearing"
-BATCH = "glyphos.app.panels.lines.batch.listen_many"
-CUT = "glyphos.app.panels.lines.commands.cut_line"
+OPEN = Store.open
 
 
 class Kept(WindowCase):
@@ -123,10 +123,23 @@ class Kept(WindowCase):
         self.window.offers.yes.click()
         self.idle()
         self.assertEqual(self.document.folder.name, "untitled-1.glyphos")
+        take = Path("takes", self.selection.slug, "take-01.wav")
+        running = self.document.folder / "takes" / "_live" / "take-01.wav"
+        rest = self.document.folder / "out" / "line.csv"
+        for path in (self.document.folder / take, running, rest):
+            path.parent.mkdir(parents=True)
+            path.write_bytes(b"what was recorded")
+        grown = running.read_bytes() + b", and goes on"
         self.answers.given = [(self.folder / "named", "")]
-        self.do("name-production")
-        self.idle()
+        with mock.patch.object(
+            Store, "open", side_effect=lambda p: running.write_bytes(grown) and OPEN(p)
+        ):  # while it is copied
+            self.do("name-production")
+            self.idle()
         self.assertEqual(self.document.folder, self.folder / "named.glyphos")
+        self.assertEqual((self.document.folder / take).read_bytes(), b"what was recorded")
+        self.assertEqual((self.document.folder / "takes/_live/take-01.wav").read_bytes(), grown)
+        self.assertTrue((self.document.folder / "out" / "line.csv").exists())
         self.assertFalse(list((self.folder / "unsaved").iterdir()))
         self.assertNotIn("untitled-1", str(settings.recent()))
 

@@ -194,7 +194,13 @@ class Keeping(Folder):
 
     def test_a_copy_holds_everything(self) -> None:
         production = Production.open(copy_demo(self.folder / "demo"))
-        save_copy(production, self.folder / "copy.glyphos")
+        take = Path("takes", "03-pip-wind", "take-01.wav")
+        (production.folder / take).parent.mkdir(parents=True)
+        (production.folder / take).write_bytes(b"as it was said")
+        told: list[float] = []
+        save_copy(production, self.folder / "copy.glyphos", progress=told.append)
+        self.assertEqual((self.folder / "copy.glyphos" / take).read_bytes(), b"as it was said")
+        self.assertEqual(told, sorted(told))
         again = Production.open(self.folder / "copy.glyphos")
         self.assertEqual([x.script for x in again.lines], [x.script for x in production.lines])
         self.assertTrue(all(again.audio_path(x).exists() for x in again.lines))

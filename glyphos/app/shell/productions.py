@@ -15,6 +15,7 @@ import msgspec
 from PySide6.QtCore import QObject
 
 from ...errors import GlyphosError, RecordingError, ScriptError
+from ...files import reason
 from ...production.kinds import is_production
 from ...production.production import Production
 from ...production.store import Store
@@ -287,20 +288,35 @@ class Productions(QObject):
         def work(told: Told) -> Store:
             from ...production.copying import save_copy
 
-            return Store.open(save_copy(production, target, progress=told))
+            return Store.open(
+                save_copy(production, target, whole=forget is not None, progress=told)
+            )
 
         def apply(store: Store) -> None:
             if self._take(store):
-                if forget is not None:
-                    settings.forget(str(forget))
-                    shutil.rmtree(forget, ignore_errors=True)
                 self._c.talk.say(f"Saved as {store.folder.name}, which is open now")
+                if forget is not None:
+                    self._forget(forget, store.folder)
 
         def again() -> None:
             self.copy_to(target.with_name(f"{target.stem}-2{target.suffix}"), forget=forget)
 
         self._c.jobs.submit("Saving a copy", work, apply, name="copy", again=again,
                             inputs=lambda: (self._c.document.production,))  # fmt: skip
+
+    def _forget(self, folder: Path, whole: Path) -> None:
+        """Take a production away in whose place another stands now."""
+        from ...production.copying import bring_takes
+
+        settings.forget(str(folder))
+        try:
+            bring_takes(folder, whole)  # what was recorded until it was closed
+        except OSError as error:
+            self._c.talk.say(
+                f"Takes in {folder} could not be moved ({reason(error)}); they stay there"
+            )
+            return
+        shutil.rmtree(folder, ignore_errors=True)
 
     def name_production(self) -> None:
         """Another name; a production that has none yet gets a place of its own with it."""
