@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import count
 from pathlib import Path
 from unittest import mock
 
@@ -115,6 +116,10 @@ class Mouse(DeskCase):
                     self.assert_as_painted_anew((edge, step))
                 self.page.desk.give_up()
                 self.page.desk.drop()  # the hand lets go
+
+    def test_where_time_is_always_over_a_row_is_painted_nonetheless(self) -> None:
+        with mock.patch("glyphos.app.pages.score.paper.perf_counter", side_effect=count().__next__):
+            self.assert_as_painted_anew("at a crawl")
 
     def test_signs_marks_and_larger_text_are_seen_at_once(self) -> None:
         self.selection.select(Part("word", 14))

@@ -99,16 +99,17 @@ class Paper(Lanes):
         painter.end()
 
     def _refresh(self, drawer: Painter, rows: list[int]) -> None:
-        """Paint what is new of rows; what takes too long at once comes with the next paintings."""
-        began = perf_counter()
+        """Paint what is new of rows, at least one; what takes too long at once comes with the next paintings."""
+        began, painted = perf_counter(), False
         for r in rows:
             moving = self.motion is not None and self.reading is not None
             done = r in self._kept and r not in self._torn
             if done and (not moving or (r in self._lips and r not in self._stale)):
                 continue
-            if perf_counter() - began > BUDGET:
+            if painted and perf_counter() - began > BUDGET:
                 self._later.start(0)
                 return
+            painted = True
             self._still(drawer, r)
             if moving:
                 self._moving(drawer, r)
