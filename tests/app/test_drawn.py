@@ -8,7 +8,7 @@ from unittest import mock
 
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QMenu, QPushButton
 
 from glyphos.app.pages.characters.papersheet import COLUMNS
 from glyphos.booth.microphone import StandInMicrophone
@@ -96,6 +96,13 @@ class Strip(Drawn):
         self.show("03-pip-wind")
         self.assertIsNot(face.stack.currentWidget(), face.drawings)
         self.assertEqual(self.paper.bands.exposures, 0)
+
+    def test_texts_that_are_wrapped_leave_nothing_of_the_inspector_cut(self) -> None:
+        buttons = self.window.findChildren(QPushButton)
+        next(b for b in buttons if b.accessibleName() == "Section Drawings").click()
+        for _ in range(3):  # until all is laid out
+            self.application.processEvents()
+        self.assertEqual(self.window.areas.inspector.verticalScrollBar().maximum(), 0)
 
     def test_the_strip_stands_under_the_lips_as_long_as_drawings_are_held(self) -> None:
         self.assertGreater(self.paper.bands.exposures, 20)

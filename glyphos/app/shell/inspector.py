@@ -58,8 +58,11 @@ class Inspector(Scrolled):
         self.setWidget(inside)
 
     def sizeHint(self) -> QSize:
-        inside = self.widget()
-        return QSize(super().sizeHint().width(), inside.sizeHint().height())
+        inside, column = self.widget(), self._column
+        high = inside.sizeHint().height()
+        if self.width() and column.hasHeightForWidth():  # of texts that are wrapped
+            high = max(high, column.heightForWidth(self.width()))
+        return QSize(super().sizeHint().width(), high)
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, min(LEAST, self.widget().minimumSizeHint().height()))
