@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QImage
@@ -32,7 +34,6 @@ def spectrogram(
     formants: a short window that shows formants as bands instead of harmonics as lines.
     """
     size = int((WIDE if formants else NARROW) * rate)
-    length = 512
     centers = np.linspace(start, end, columns) * rate
     first = (centers - size / 2).astype(int)
     low, high = int(first.min()), int(first.max()) + size + 1
@@ -40,17 +41,21 @@ def spectrogram(
     padded = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
     emphasised = padded[1:] - PRE_EMPHASIS * padded[:-1]
     index = np.clip(first - low, 0, max(0, len(emphasised) - size))[:, None] + np.arange(size)
-    # In double precision, in which NumPy transforms short rows three times as fast as in single
-    frames = emphasised[index] * np.hanning(size)
-    power = np.abs(np.fft.rfft(frames, length, axis=1)).astype(np.float32)
-    wanted = np.linspace(0, HIGHEST_HZ, rows) / rate * length
-    below = wanted.astype(int)
-    share = (wanted - below).astype(np.float32)
-    level = power[:, below] * (1 - share) + power[:, below + 1] * share
+    both = emphasised[index] @ _waves(size, rows, rate)
+    level = np.hypot(both[:, :rows], both[:, rows:])
     decibels = 20 * np.log10(level + 1e-7)
     top = float(decibels.max(initial=-60.0))
     dark = np.clip((decibels - top + RANGE_DB) / RANGE_DB, 0, 1) ** 1.6
     return np.ascontiguousarray(dark.T[::-1], np.float32)
+
+
+@lru_cache(8)
+def _waves(size: int, rows: int, rate: int) -> NDArray[np.float32]:
+    """Cosines and sines (size, 2 rows) of the frequencies that are shown, under the window: Fourier's sums for them
+    alone take a third of the time of a whole transform, and need no values between."""
+    angles = np.outer(np.arange(size), 2 * np.pi * np.linspace(0, HIGHEST_HZ, rows) / rate)
+    window = np.hanning(size)[:, None]
+    return np.concatenate([np.cos(angles) * window, np.sin(angles) * window], 1).astype(np.float32)
 
 
 def ink_image(dark: NDArray[np.float32], theme: Theme, ratio: float) -> QImage:
