@@ -39,24 +39,29 @@ def save_copy(
     made = Production.create(
         target, name=target.stem, fps=production.header.fps, language=production.header.language
     )
-    taken: set[str] = set()
+    # What is missing keeps its place, in case it comes back
+    taken = {x.file for x in production.lines if not production.audio_path(x).is_file()}
     copied = []
     try:
         for number, line in enumerate(production.lines):
             if progress is not None:
                 progress(0.7 * number / len(production.lines))
-            source = production.audio_path(line)
-            name = _free_name(source.name, taken)
+            source, place = production.audio_path(line), line.audio
             if source.is_file():
-                shutil.copy2(source, target / "audio" / name)
-            copied.append(msgspec.structs.replace(line, audio=f"audio/{name}"))
+                place = f"audio/{_free_name(source.name, taken)}"
+                shutil.copy2(source, target / place)
+            elif not source.resolve().is_relative_to(production.folder.resolve()):
+                place = str(source)
+            copied.append(msgspec.structs.replace(line, audio=place))
         for file in {r.file for x in production.lines for r in x.recorded} | files_of(
             production.scenes
         ):
             if (production.folder / file).is_file():
                 (target / file).parent.mkdir(parents=True, exist_ok=True)
                 shutil.copy2(production.folder / file, target / file)
-        header = msgspec.structs.replace(made.header, lines=production.slugs)
+        header = msgspec.structs.replace(
+            production.header, name=made.header.name, lines=production.slugs
+        )
         values = {k: v for k, v in production.values.items() if k[0] not in ("header", "line")}
         for character in production.characters:
             moved = _moved(character, production.folder, target)

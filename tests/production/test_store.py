@@ -12,14 +12,17 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+import msgspec
+
 from glyphos.errors import DocumentError, SaveError
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line
-from glyphos.production.kinds import LEX, Changes, line_key
+from glyphos.production.kinds import HEAD, LEX, Changes, line_key
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.phones import from_dictionary
+from glyphos.speech.saying import PlaceholderVoice
 
 
 class Folder(unittest.TestCase):
@@ -197,10 +200,21 @@ class Keeping(Folder):
         take = Path("takes", "03-pip-wind", "take-01.wav")
         (production.folder / take).parent.mkdir(parents=True)
         (production.folder / take).write_bytes(b"as it was said")
+        voices = {"Pip": PlaceholderVoice(pitch=70)}
+        header = msgspec.structs.replace(production.header, voices=voices)
+        away = msgspec.structs.replace(production.lines[0], audio="/away/on/a/drive.wav")
+        lost = msgspec.structs.replace(production.lines[1], audio="audio/lost.wav")
+        (self.folder / "lost.wav").write_bytes(b"another of that name")
+        other = msgspec.structs.replace(production.lines[2], audio="../lost.wav")
+        production = production.changed({HEAD: header, **production.put(away, lost, other)})
         told: list[float] = []
         save_copy(production, self.folder / "copy.glyphos", progress=told.append)
         self.assertEqual((self.folder / "copy.glyphos" / take).read_bytes(), b"as it was said")
         self.assertEqual(told, sorted(told))
         again = Production.open(self.folder / "copy.glyphos")
         self.assertEqual([x.script for x in again.lines], [x.script for x in production.lines])
-        self.assertTrue(all(again.audio_path(x).exists() for x in again.lines))
+        self.assertTrue(all(again.audio_path(x).exists() for x in again.lines[2:]))
+        self.assertEqual(
+            [x.audio for x in again.lines[:2]], ["/away/on/a/drive.wav", "audio/lost.wav"]
+        )
+        self.assertEqual(again.header, msgspec.structs.replace(header, name="copy"))
