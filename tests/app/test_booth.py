@@ -188,6 +188,20 @@ class Recording(Booth):
         self.assertEqual(len(takes_of(self.document.folder, "05-mabel-hush")), 1)
         self.assertIsNone(self.recording.recorder)
 
+    def test_another_production_with_the_same_line_ends_the_take_and_keeps_it(self) -> None:
+        """As when a production that had no name gets one while somebody speaks."""
+        slug = self.document.production.slugs[0]
+        self.show(slug)
+        self.take()
+        self.window.productions.copy_to(self.folder / "named", forget=self.production)
+        self.idle()
+        self.assertEqual((self.document.folder.name, self.selection.slug), ("named.glyphos", slug))
+        self.assertFalse(self.recording.recorder.recording)
+        self.assertFalse(self.production.exists())
+        (take,) = takes_of(self.document.folder, slug)
+        self.assertGreater(take.seconds, 0.3)
+        self.assertEqual(self.recording.takes.count(), 1)
+
     def test_on_another_page_no_takes_are_read(self) -> None:
         self.show("03-pip-wind")
         self.take()
