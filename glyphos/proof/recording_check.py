@@ -285,6 +285,11 @@ def _shape(made: RecordingCheck, frames: _Frames, unlike: bool, best: int) -> li
     if long:
         at, length = max(long, key=lambda r: r[1])
         where = "at the start" if at < 0.1 else f"from {at:.1f} s"
-        found.append(Finding("silence", "note", f"There are {len(long)} long silences; the longest takes {length:.1f} s {where}.",
+        many = (
+            f"There are {len(long)} long silences; the longest"
+            if len(long) > 1
+            else "A long silence"
+        )
+        found.append(Finding("silence", "note", f"{many} takes {length:.1f} s {where}.",
                              "The face rests there; cut the line there if it is meant to be two."))  # fmt: skip
     return found

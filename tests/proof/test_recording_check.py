@@ -95,6 +95,10 @@ class Findings(unittest.TestCase):
         long = self.found(np.concatenate([np.zeros(5 * self.rate), self.speech]))
         self.assertIn("from" if "from" in long.findings[0].text else "start", long.findings[0].text)
         self.assertEqual(self.kinds(long), {"silence"})
+        self.assertRegex(long.findings[0].text, r"^A long silence takes 5\.\d s at the start\.$")
+        quiet = np.zeros(5 * self.rate)
+        twice = self.found(np.concatenate([quiet, self.speech, quiet, self.speech]))
+        self.assertRegex(twice.findings[0].text, r"^There are 2 long silences; the longest takes 5")
 
     def test_the_poor_recording_of_the_demo_has_music_under_it(self) -> None:
         folder = copy_demo(self.folder / "demo")

@@ -376,10 +376,10 @@ class Scenery(QObject):
         )  # fmt: skip
 
     def _lend(self) -> None:
-        from ...scene.mix import RATE, Mixer
-
         if not self.wanted:
             return
+        from ...scene.mix import RATE, Mixer
+
         mixer = self.mixer if self.mixer is not None else Mixer((), 0)
         afresh = self._lent != self.slug
         self._lent = self.slug
