@@ -9,13 +9,10 @@ from __future__ import annotations
 
 import os
 import pickle
-import signal
-import subprocess
-import sys
+import tempfile
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
-from contextlib import suppress
 from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -23,15 +20,11 @@ from time import monotonic
 from typing import Any
 
 from ..errors import Cancelled, GlyphosError
-from .hand import BEGUN
+from .branching import ALONE, Branch, stem
+from .hand import BEGUN, live_in
 
 EVERY = 0.1  # seconds between two looks at a process
 PAGE = os.sysconf("SC_PAGE_SIZE")
-ALONE = (
-    "OMP_NUM_THREADS",
-    "OPENBLAS_NUM_THREADS",
-    "MKL_NUM_THREADS",
-)  # a process keeps to one core
 
 
 class TaskError(GlyphosError):
@@ -62,10 +55,12 @@ class Done:
 
 
 class Hand:
-    """One process, begun when it is first needed and again after it died."""
+    """One process, begun when it is first needed and again after it died. folder: where its temporary files are kept;
+    loaded: what it has from the start, beside the functions it is asked for (`stem.load`)."""
 
-    def __init__(self) -> None:
-        self._process: subprocess.Popen[bytes] | None = None
+    def __init__(self, folder: str = "", loaded: Sequence[str] = ()) -> None:
+        self._folder, self._loaded = folder, tuple(loaded)
+        self._branch: Branch | None = None
         self._ask: Connection | None = None
         self._answer: Connection | None = None
 
@@ -74,14 +69,10 @@ class Hand:
         stop: threading.Event | None = None,
     ) -> Done:  # fmt: skip
         """Have a function called there. TaskError, LostError or Cancelled if it gives nothing."""
-        request = pickle.dumps((function, given), pickle.HIGHEST_PROTOCOL)
         try:
-            ask, answer = self._ready()
-            ask.send_bytes(request)
-            told = self._waited(answer, Limits(megabytes=limits.megabytes), stop)
-            if told == BEGUN:
-                told = self._waited(answer, limits, stop)
-            there, value, more = pickle.loads(told)
+            if self._branch is None or self._branch.wait(0) is not None:
+                self._begin((*self._loaded, function.__module__), stop)
+            there, value, more = self._asked(function, given, limits, stop)
         except (OSError, EOFError):
             raise LostError(self._ended()) from None
         except BaseException:
@@ -91,31 +82,44 @@ class Hand:
             raise TaskError(value)
         return Done(value, more)
 
+    def _begin(self, loaded: Sequence[str], stop: threading.Event | None) -> None:
+        """Another process."""
+        self.close()
+        theirs, ask = os.pipe()
+        answer, told = os.pipe()
+        self._ask, self._answer = (
+            Connection(ask, readable=False),
+            Connection(answer, writable=False),
+        )
+        try:
+            self._branch = stem.branch(theirs, told, loaded)
+        finally:
+            os.close(theirs)
+            os.close(told)
+        while not self._branch.begun(EVERY):
+            if stop is not None and stop.is_set():
+                raise Cancelled("Stopped.")
+        environment = os.environ | dict.fromkeys(ALONE, "1")
+        self._asked(live_in, (dict(environment), self._folder), NONE, stop)
+
+    def _asked(
+        self, function: Callable[..., Any], given: tuple[Any, ...], limits: Limits, stop: threading.Event | None
+    ) -> tuple[bool, Any, Any]:  # fmt: skip
+        """What it answers."""
+        assert self._ask is not None and self._answer is not None
+        self._ask.send_bytes(pickle.dumps((function, given), pickle.HIGHEST_PROTOCOL))
+        told = self._waited(self._answer, Limits(megabytes=limits.megabytes), stop)
+        if told == BEGUN:
+            told = self._waited(self._answer, limits, stop)
+        answer: tuple[bool, Any, Any] = pickle.loads(told)
+        return answer
+
     def _waited(self, answer: Connection, limits: Limits, stop: threading.Event | None) -> bytes:
         """What it tells next."""
         began = monotonic()
         while not answer.poll(EVERY):
             self._look(limits, monotonic() - began, stop)
         return answer.recv_bytes()
-
-    def _ready(self) -> tuple[Connection, Connection]:
-        if self._process is not None and self._process.poll() is not None:
-            self.close()
-        if self._process is None:
-            theirs, ask = os.pipe()
-            answer, told = os.pipe()
-            environment = os.environ | dict.fromkeys(ALONE, "1")
-            self._process = subprocess.Popen(
-                [sys.executable, "-m", "glyphos.batch.hand", str(theirs), str(told), str(os.getpid())],
-                pass_fds=(theirs, told), stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, env=environment,
-                start_new_session=True,
-            )  # fmt: skip
-            os.close(theirs)
-            os.close(told)
-            self._ask = Connection(ask, readable=False)
-            self._answer = Connection(answer, writable=False)
-        assert self._ask is not None and self._answer is not None
-        return self._ask, self._answer
 
     def _look(self, limits: Limits, spent: float, stop: threading.Event | None) -> None:
         if stop is not None and stop.is_set():
@@ -131,15 +135,13 @@ class Hand:
 
     def _megabytes(self) -> float:
         try:
-            assert self._process is not None
-            pages = Path(f"/proc/{self._process.pid}/statm").read_text().split()[1]
+            pages = Path(f"/proc/{self.pid}/statm").read_text().split()[1]
         except (OSError, IndexError):
             return 0.0
         return int(pages) * PAGE / 1e6
 
     def _ended(self) -> str:
-        process = self._process
-        code = process.wait() if process is not None else 0
+        code = (self._branch.wait() if self._branch is not None else None) or 0
         self.close()
         how = f"by signal {-code}" if code < 0 else f"with code {code}"
         return f"The process that worked on it ended {how}; try again."
@@ -147,25 +149,27 @@ class Hand:
     @property
     def pid(self) -> int:
         """Of the process; 0 while there is none."""
-        return self._process.pid if self._process is not None else 0
+        return self._branch.pid if self._branch is not None else 0
 
     def close(self) -> None:
         """End the process; the next task begins another."""
-        if self._process is not None:
-            with suppress(ProcessLookupError):
-                os.killpg(self._process.pid, signal.SIGKILL)  # with the helpers it has begun
-            self._process.wait()
         for pipe in (self._ask, self._answer):
             if pipe is not None:
                 pipe.close()
-        self._process = self._ask = self._answer = None
+        if self._branch is not None:
+            self._branch.end()
+        self._branch = self._ask = self._answer = None
 
 
 class Hands:
-    """Processes that are lent to threads, one each."""
+    """Processes that are lent to threads, one each. loaded: as for `Hand`."""
 
-    def __init__(self) -> None:
+    def __init__(self, loaded: Sequence[str] = ()) -> None:
+        self._loaded = loaded
         self._lock = threading.Lock()
+        self._folder: tempfile.TemporaryDirectory[str] | None = (
+            None  # what they leave there goes with them
+        )
         self._idle: list[Hand] = []
         self._all: list[Hand] = []
 
@@ -178,13 +182,19 @@ class Hands:
             if self._idle:
                 hand = self._idle.pop()
             else:
-                hand = Hand()
-                self._all.append(hand)
+                hand = self._another()
         try:
             return hand.run(function, given, limits, stop)
         finally:
             with self._lock:
                 self._idle.append(hand)
+
+    def _another(self) -> Hand:
+        if self._folder is None:
+            self._folder = tempfile.TemporaryDirectory(prefix="glyphos-hands-")
+        hand = Hand(self._folder.name, self._loaded)
+        self._all.append(hand)
+        return hand
 
     @property
     def pids(self) -> list[int]:
@@ -197,15 +207,22 @@ class Hands:
         with self._lock:
             for hand in self._idle:
                 hand.close()
+                self._all.remove(hand)
+            self._idle.clear()
+            if self._folder is not None and not self._all:
+                self._folder.cleanup()
+                self._folder = None
 
 
 class Crew(Executor):
     """As many processes as are wanted, one task at a time each."""
 
-    def __init__(self, workers: int | None = None, limits: Limits = NONE) -> None:
+    def __init__(
+        self, workers: int | None = None, limits: Limits = NONE, loaded: Sequence[str] = ()
+    ) -> None:
         self.workers = workers or os.cpu_count() or 1
         self.limits = limits
-        self.hands = Hands()
+        self.hands = Hands(loaded)
         self._stop = threading.Event()
         self._threads = ThreadPoolExecutor(self.workers, thread_name_prefix="crew")
 

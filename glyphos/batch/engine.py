@@ -30,13 +30,14 @@ class Engine(Protocol):
 
 
 class Here:
-    """Processes on this machine. doing: in place of `task.work`, for tests."""
+    """Processes on this machine. doing: in place of `task.work`, for tests; loaded: what their work needs besides
+    (`stem.load`)."""
 
     def __init__(
         self, workers: int | None = None, limits: Limits | None = None,
-        doing: Callable[[bytes, Sequence[str]], bytes] = work,
+        doing: Callable[[bytes, Sequence[str]], bytes] = work, loaded: Sequence[str] = (),
     ) -> None:  # fmt: skip
-        self.crew = Crew(workers, limits or Limits())
+        self.crew = Crew(workers, limits or Limits(), loaded)
         self.workers = self.crew.workers
         self._doing = doing
         self._shared = tempfile.TemporaryDirectory(prefix="glyphos-shared-")

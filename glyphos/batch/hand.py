@@ -1,21 +1,17 @@
-"""A process that works for another one: takes a function and what it is given, answers with what it made.
-
-Run as `python -m glyphos.batch.hand READ WRITE PARENT`: two inherited pipes and who it ends with. Standard
-output stays free for whatever a library prints.
-"""
+"""A process that works for another one: takes a function and what it is given, answers with what it made. It branches
+off from the `stem`. Standard output stays free for whatever a library prints."""
 
 from __future__ import annotations
 
 import os
 import pickle
-import sys
+import tempfile
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 from time import process_time
 
 from ..errors import GlyphosError, sentence
-from ..processes import end_with
 
 BEGUN = b"begun"
 TICKS = os.sysconf("SC_CLK_TCK")
@@ -40,6 +36,16 @@ def serve(read: int, write: int) -> None:
         told.send_bytes(pickle.dumps(answer, pickle.HIGHEST_PROTOCOL))
 
 
+def live_in(environment: dict[str, str], folder: str) -> None:
+    """What a hand is asked first. environment: that of who asks, as it is now; folder: where temporary files are kept,
+    "" for where they usually are."""
+    os.environ.clear()
+    os.environ.update(environment)
+    if folder:
+        os.environ["TMPDIR"] = folder
+    tempfile.tempdir = None  # it is found again
+
+
 def spent() -> float:
     """Seconds of processors that this process and the helpers it has running have used."""
     return process_time() + sum(map(_used, _children(os.getpid())))
@@ -58,8 +64,3 @@ def _used(pid: int) -> float:
         fields = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()
         return (int(fields[11]) + int(fields[12])) / TICKS
     return 0.0
-
-
-if __name__ == "__main__":
-    end_with(int(sys.argv[3]))
-    serve(int(sys.argv[1]), int(sys.argv[2]))

@@ -60,6 +60,13 @@ class Heard:
     problem: str = ""
 
 
+# What listening needs, for processes that do much of it (`stem.load`)
+LOADED = (
+    "glyphos.speech.listening", "glyphos.speech.recognise", "glyphos.speech.recording",
+    "glyphos.speech.acoustic:load_model", "glyphos.speech.lexicon:vocabulary",
+)  # fmt: skip
+
+
 def work_for(production: Production, line: Line) -> Work:
     """The work that listening to a line is."""
     lexicon = production.lexicon
@@ -147,7 +154,7 @@ def listen_many(
     are then left alone. executor: another engine with the `concurrent.futures` interface.
     """
     count = workers or max(1, min(os.cpu_count() or 1, len(works)))
-    crew = executor or Crew(count)
+    crew = executor or Crew(count, loaded=LOADED)
     left, done = _gathered(works), 0
     running: dict[Future[list[Answer]], tuple[Work, ...]] = {}
     try:

@@ -20,6 +20,7 @@ from ..proof.whole import Whole, proofed_whole
 from .crew import Crew
 
 FEW = 4  # lines that are quicker looked through here
+LOADED = ("pyloudnorm", "glyphos.speech.recording")  # what it needs besides, see `stem.load`
 TOGETHER = 16  # lines that go to a process in one message
 
 
@@ -51,7 +52,7 @@ def _all_of(
             told(number / len(lines))
             made[line.slug] = _safely(line, production, fps)
         return made
-    crew = Crew(min(count, len(lines)))
+    crew = Crew(min(count, len(lines)), loaded=LOADED)
     try:
         waiting: dict[Future[list[Looked]], tuple[Line, ...]] = {}
         for few in _batched(lines, max(1, min(TOGETHER, len(lines) // (4 * count)))):

@@ -20,6 +20,7 @@ from ..production.kinds import Key, is_production
 from ..production.production import Production
 from ..production.store import Store
 from ..progress import Progress
+from . import listening, proofs
 from .bringing import brought, dressed, opened
 from .cluster import Cluster
 from .control import Control
@@ -59,7 +60,8 @@ def engine_for(recipe: Recipe, *, workers: int | None = None, cluster: str = "")
     limits = Limits(recipe.limits.seconds, recipe.limits.megabytes)
     if cluster:
         return Cluster(cluster, limits, retries=recipe.limits.retries)
-    return Here(workers, limits)
+    needed = {"listen": listening.LOADED, "proof": proofs.LOADED}
+    return Here(workers, limits, loaded=[n for step in recipe.steps for n in needed.get(step, ())])
 
 
 def run_batch(
