@@ -3,6 +3,7 @@ own process; who asks never waits."""
 
 from __future__ import annotations
 
+import fcntl
 import subprocess
 import sys
 import threading
@@ -17,6 +18,7 @@ from numpy.typing import NDArray
 from .messages import Reply, Request, receive, send
 
 Pixels = NDArray[np.uint8]
+ROOM = 1 << 20  # bytes of the pipe that pictures come through, as much as the system gives anybody
 TRIES = 3  # times that a process which died is begun again
 Done = Callable[[Pixels | None, str], None]  # pixels, or what is wrong
 
@@ -120,6 +122,10 @@ class StageClient:
         if self._over:
             process.kill()
         assert process.stdout is not None
+        with suppress(
+            OSError
+        ):  # a picture in one go, not in a dozen pieces that each wait for their turn
+            fcntl.fcntl(process.stdout, fcntl.F_SETPIPE_SZ, ROOM)
         data = receive(process.stdout)
         reply = msgspec.msgpack.decode(data, type=Reply) if data is not None else None
         if reply is None:

@@ -5,6 +5,7 @@ moves show it (Garland and Heckbert 1997 and 1998, as meshoptimizer has them). V
 from __future__ import annotations
 
 import ctypes
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,9 +14,19 @@ from ..characters.head import Array
 from ..characters.posing import Poser
 from .groups import Faces
 
-SHARE = 0.3  # of the triangles, that are kept at the least
-ERROR = 0.004  # of the head's longest side, by which a surface may be off at the most
-FEW = 4000  # triangles that are left as they are
+
+@dataclass(frozen=True)
+class Least:
+    """share: of the triangles, that are kept; error: of the head's longest side, by which a surface may be off at the
+    most; few: triangles that are left as they are."""
+
+    share: float
+    error: float
+    few: int
+
+
+SEEN = Least(0.3, 0.004, 4000)
+CASTING = Least(0.3, 0.008, 1000)  # of those, of what throws a shadow: its edges are soft
 MOVES = 8  # targets that are looked at: the widest; a vertex has 32 attributes at the most
 # How much a normal that is turned about counts, a colour from black to white, and a place on a picture from edge to
 # edge, beside a vertex that is off by the whole head
@@ -41,12 +52,12 @@ def looked_at(poser: Poser, rest: Array, normals: Array, looks: Array) -> Array:
     return np.ascontiguousarray(np.concatenate(columns, 1), np.float32)
 
 
-def lighter(faces: Faces, rest: Array, seen: Array) -> Faces:
+def lighter(faces: Faces, rest: Array, seen: Array, least: Least = SEEN) -> Faces:
     """Some of the triangles (m, 3), of the same vertices (n, 3); all of them where meshoptimizer is not installed.
 
     seen: as `looked_at` has it.
     """
-    if len(faces) < FEW:
+    if len(faces) < least.few:
         return faces
     try:
         import meshoptimizer
@@ -60,7 +71,7 @@ def lighter(faces: Faces, rest: Array, seen: Array) -> Faces:
         made, indices, np.ascontiguousarray(rest, np.float32), seen, np.ones(seen.shape[1], np.float32),
         index_count=size(len(indices)), vertex_count=size(len(rest)), vertex_positions_stride=size(12),
         vertex_attributes_stride=size(4 * seen.shape[1]), attribute_count=size(seen.shape[1]),
-        target_index_count=size(3 * round(SHARE * len(faces))), target_error=ctypes.c_float(ERROR),
+        target_index_count=size(3 * round(least.share * len(faces))), target_error=ctypes.c_float(least.error),
         options=meshoptimizer.SIMPLIFY_LOCK_BORDER,
     )  # fmt: skip
     return made[:count].reshape(-1, 3).copy()

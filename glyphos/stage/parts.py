@@ -26,7 +26,9 @@ class Part:
         programs: dict[Kind, tuple[moderngl.Program, list[tuple[object, ...]]]],
     ) -> None:
         self.group, self.picture = group, picture
-        self.light: Group | None = None  # fewer triangles, for pictures that must come soon
+        # Fewer triangles, for pictures that must come soon: to be seen, and to throw a shadow
+        self.light: Group | None = None
+        self.casting: Group | None = None
         self._order = gl.buffer(group.faces.tobytes())
         self._whole = True  # whether it holds all triangles
         self._arrays = {
@@ -43,7 +45,8 @@ class Part:
             self._whole = True
             self._arrays[kind].render()
             return
-        seen = facing(places, (self.light if light else None) or self.group)
+        fewer = self.casting if kind == "cast" else self.light
+        seen = facing(places, (fewer if light else None) or self.group)
         self._whole = False
         if len(seen):
             self._order.write(seen.tobytes())

@@ -19,7 +19,7 @@ from ..errors import StageError
 from . import shaders, surfaces
 from .figure import Figure, pose_program
 from .groups import groups_of, ordered, projected
-from .lighter import lighter, looked_at
+from .lighter import CASTING, lighter, looked_at
 from .parts import Kind, Part
 from .surfaces import Pictures, scaled, tile
 from .views import (
@@ -39,7 +39,8 @@ SOFTWARE = ("llvmpipe", "softpipe", "swrast", "swiftshader")
 KEPT = 4  # quick pictures with one shadow,
 # if no vertex has gone further than this share of the head, by whether they are drawn lightly
 MOVED = {False: 0.01, True: 0.04}
-SHADOW = {False: 512, True: 1024}  # pixels of the shadow, by whether it is fine
+FINE_SHADOW = 1024  # pixels of the shadow,
+SHADOW = {False: 512, True: 256}  # and of that of quick pictures, by whether they are drawn lightly
 KEY, FILL, RIM = (-0.46, 0.52, 0.72), (0.85, 0.05, 0.65), (0.55, 0.45, -0.75)
 Pixels = NDArray[np.uint8]
 
@@ -59,6 +60,15 @@ class Shot:
 
 
 @dataclass
+class _Shadow:
+    """Of quick pictures of a head: kept for some."""
+
+    texture: moderngl.Texture
+    age: int = 0  # pictures since it was made
+    at: Array | None = None  # where vertices were when it was cast
+
+
+@dataclass
 class _Loaded:
     """A head on the graphics chip."""
 
@@ -68,20 +78,19 @@ class _Loaded:
     framing: Framing
     grain: float
     pictures: Pictures
-    shadow: moderngl.Texture | None = None  # of quick pictures
-    age: int = 0  # pictures since it was made
-    cast_at: Array | None = None  # where its vertices were then
+    shadows: dict[bool, _Shadow] = field(default_factory=dict)  # by whether they are drawn lightly
 
     def lighten(self) -> None:
-        """Find fewer triangles for all parts, once."""
+        """Find fewer triangles for all parts, once: for what is seen, and fewer still for the shadow."""
         poser = self.figure.poser
         if any(part.light is None for part in self.parts):
             rest, normals = poser.pose({})
             seen = looked_at(poser, rest, normals, surfaces.still(self.head, rest, normals))
             for part in self.parts:
-                part.light = replace(
-                    part.group, faces=ordered(lighter(part.group.faces, rest, seen))
-                )
+                fewer = lighter(part.group.faces, rest, seen)
+                part.light = replace(part.group, faces=ordered(fewer))
+                fewest = lighter(fewer, rest, seen, CASTING)
+                part.casting = replace(part.group, faces=ordered(fewest))
 
 
 @dataclass
@@ -183,8 +192,8 @@ class Stage:
         if held is not None:
             for part in held.parts:
                 part.release()
-            if held.shadow is not None:
-                held.shadow.release()
+            for shadow in held.shadows.values():
+                shadow.texture.release()
             held.pictures.release()
             held.figure.release()
 
@@ -316,15 +325,18 @@ class Stage:
         points: where vertices are, if that is known here.
         """
         if fine:
-            texture = self._soft = self._soft or self._depth(SHADOW[True])
+            texture = self._soft = self._soft or self._depth(FINE_SHADOW)
         else:
-            texture = held.shadow = held.shadow or self._depth(SHADOW[False])
-            held.age += 1
+            kept = held.shadows.get(light)
+            if kept is None:
+                kept = held.shadows[light] = _Shadow(self._depth(SHADOW[light]))
+            texture = kept.texture
+            kept.age += 1
             near = MOVED[light] * held.framing.size
-            if held.age % KEPT and points is not None and held.cast_at is not None:
-                if float(np.abs(points - held.cast_at).max(initial=0.0)) < near:
+            if kept.age % KEPT and points is not None and kept.at is not None:
+                if float(np.abs(points - kept.at).max(initial=0.0)) < near:
                     return texture
-            held.cast_at = points
+            kept.at = points
         places = None if points is None else projected(points, lit)
         frame = self._gl.framebuffer(depth_attachment=texture)
         frame.use()

@@ -121,6 +121,22 @@ def template(lively: bool, drawn: bool) -> Path:
     return made
 
 
+@cache
+def _places() -> Path:
+    folder = tempfile.TemporaryDirectory()
+    atexit.register(folder.cleanup)
+    return Path(folder.name)
+
+
+def place() -> Path:
+    """An empty folder, the same for all tests: what a window knows of the demo's files it knows in the next test, too,
+    as one knows them that a person opens again."""
+    folder = _places() / "test"
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir()
+    return folder
+
+
 def speech_alone(production: Path) -> None:
     """A production whose faces do nothing but speak."""
     for path in (production / "lines").glob("*.json"):
@@ -181,9 +197,8 @@ class WindowCase(unittest.TestCase):
         if not self.second_ear:
             self.enterContext(mock.patch("glyphos.speech.listening.heard_words", return_value=None))
         self.enterContext(mock.patch("glyphos.app.model.derived._heard", heard))
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
+        self.folder = place()
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)
         QSettings.setPath(
             QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(self.folder / "settings")

@@ -6,7 +6,6 @@ import os
 import signal
 import subprocess
 import sys
-import tempfile
 import threading
 import time
 import unittest
@@ -19,36 +18,17 @@ from glyphos.batch.branching import stem
 from glyphos.batch.crew import NONE, Crew, Hand, Hands, LostError
 from glyphos.batch.listening import LOADED
 from glyphos.errors import Cancelled
+from tests.batch.asked import gone, has, number, told, with_a_helper
 
 RARE = "nturl2path"  # of the standard library, which nothing else here loads
 OWNER = """
 import sys, time
 from glyphos.batch.crew import Crew
-from tests.batch.test_stem import number
+from tests.batch.asked import number
 crew = Crew(1)
 print(*crew.submit(number).result(), flush=True)
 time.sleep(60)
 """
-
-
-def number() -> tuple[int, int]:
-    return os.getpid(), os.getppid()
-
-
-def has(module: str) -> bool:
-    return module in sys.modules
-
-
-def told(name: str) -> tuple[str, str]:
-    return os.environ.get(name, ""), tempfile.mkdtemp()
-
-
-def with_a_helper() -> int:
-    return subprocess.Popen(["sleep", "60"]).pid
-
-
-def gone() -> None:
-    os._exit(3)
 
 
 def there(pid: int) -> bool:

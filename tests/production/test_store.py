@@ -14,6 +14,7 @@ from unittest import mock
 
 import msgspec
 
+from glyphos.batch.crew import Hand
 from glyphos.errors import DocumentError, SaveError
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
@@ -57,44 +58,54 @@ def put(production: Production, line: Line) -> Changes:
 class Kills(Folder):
     def test_after_kill_at_any_moment_the_last_action_is_there(self) -> None:
         """200 real processes are killed at random moments of acting and writing documents."""
-        store = Store.create(self.folder / "show.glyphos", name="Show")
-        store.close()
-        rng, number = random.Random(7), 0
-        state = Production.open(store.folder)
-        for _ in range(200):
-            acknowledged = self.act_until_killed(store.folder, number, rng.uniform(0.0, 0.02))
-            states = [state]
-            for k in range(number, number + acknowledged + 1):
-                states.append(states[-1].changed(numbered(states[-1], k)))
-            again = Store.open(store.folder)
-            found, problems = again.production, again.problems
-            again.close()
-            self.assertEqual(problems, [])
-            # The action in progress when it was killed may or may not have been kept.
-            for extra in (0, 1):
-                wanted = states[acknowledged + extra]
-                if found.values == wanted.values:
-                    number, state = number + acknowledged + extra, found
-                    break
-            else:
-                self.fail(f"after action {number + acknowledged} the disk holds something else")
+        hand = Hand()  # a small process, of which another is quickly made
+        self.addCleanup(hand.close)
+        wrong, number = hand.run(killed_again_and_again, (self.folder / "show.glyphos", 200)).value
+        self.assertEqual(wrong, "")
         self.assertGreater(number, 400)
 
-    def act_until_killed(self, folder: Path, first: int, seconds: float) -> int:
-        """Run actions in a child process, kill it some time after the first; how many it did."""
-        read, write = os.pipe()
-        child = os.fork()
-        if child == 0:
-            act_for_ever(folder, first, write)
-        os.close(write)
-        count = len(os.read(read, 1))
-        time.sleep(seconds)
-        os.kill(child, signal.SIGKILL)
-        os.waitpid(child, 0)
-        while data := os.read(read, 4096):
-            count += len(data)
-        os.close(read)
-        return count
+
+def killed_again_and_again(folder: Path, times: int) -> tuple[str, int]:
+    """What was found on the disk that may not be there, and how many actions there were."""
+    Store.create(folder, name="Show").close()
+    rng, number = random.Random(7), 0
+    state = Production.open(folder)
+    for _ in range(times):
+        acknowledged = act_until_killed(folder, number, rng.uniform(0.0, 0.02))
+        states = [state]
+        for k in range(number, number + acknowledged + 1):
+            states.append(states[-1].changed(numbered(states[-1], k)))
+        again = Store.open(folder)
+        found, problems = again.production, again.problems
+        again.close()
+        if problems:
+            return str(problems), number
+        # The action in progress when it was killed may or may not have been kept.
+        for extra in (0, 1):
+            wanted = states[acknowledged + extra]
+            if found.values == wanted.values:
+                number, state = number + acknowledged + extra, found
+                break
+        else:
+            return f"after action {number + acknowledged} the disk holds something else", number
+    return "", number
+
+
+def act_until_killed(folder: Path, first: int, seconds: float) -> int:
+    """Run actions in a child process, kill it some time after the first; how many it did."""
+    read, write = os.pipe()
+    child = os.fork()
+    if child == 0:
+        act_for_ever(folder, first, write)
+    os.close(write)
+    count = len(os.read(read, 1))
+    time.sleep(seconds)
+    os.kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+    while data := os.read(read, 4096):
+        count += len(data)
+    os.close(read)
+    return count
 
 
 def act_for_ever(folder: Path, number: int, pipe: int) -> None:

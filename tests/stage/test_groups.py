@@ -111,9 +111,9 @@ class TurnedAway(unittest.TestCase):
 
         def draw(**values: float) -> None:
             held = stage._load(head)
-            before = held.cast_at
+            before = held.shadows[False].at if held.shadows else None
             stage.draw([Shot(head, *played(head, values))], (64, 64))
-            cast.append(held.cast_at is not before)
+            cast.append(held.shadows[False].at is not before)
 
         draw()
         draw(jaw_open=0.001)
