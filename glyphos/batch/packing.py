@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -51,10 +52,12 @@ def pack_of(production: Production, character: Character) -> tuple[Character, by
         return character, b""
     path = (production.folder / character.model).resolve()
     try:
-        files = {str(p.relative_to(path.parent)): p.read_bytes() for p in _files(path, character)}
+        found = {Path(os.path.normpath(p)) for p in _files(path, character)}
+        root = os.path.commonpath([path.parent, *(p.parent for p in found)])
+        files = {p.relative_to(root).as_posix(): p.read_bytes() for p in found}
     except OSError as error:
         raise ModelError(f"{path.name}, which {character.name} wears, cannot be read: {reason(error)}.") from None  # fmt: skip
-    packed = msgspec.structs.replace(character, model=path.name)
+    packed = msgspec.structs.replace(character, model=path.relative_to(root).as_posix())
     return packed, msgspec.msgpack.encode(Pack(dict(sorted(files.items()))))
 
 

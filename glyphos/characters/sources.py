@@ -10,6 +10,7 @@ from urllib.parse import unquote
 from ..files import State, file_state
 
 HeadState = tuple[State, State]
+USD = (".usd", ".usda", ".usdc", ".usdz")
 
 
 def poses_beside(model: str, poses: str) -> Path | None:
@@ -25,13 +26,15 @@ def head_state(model: str, poses: str | Path | None = None) -> HeadState:
 
 
 def files_with(model: Path, poses: str = "") -> Iterator[Path]:
-    """A model's file and those that it needs beside it, whether they are there or not: its list of poses, and the
-    buffers and pictures that a glTF file names."""
+    """A model's file and those that it needs beside it, whether they are there or not: its list of poses, the buffers
+    and pictures that a glTF file names, the layers and pictures that a USD file is made of."""
     yield model
     if (listed := poses_beside(str(model), poses)) is not None:
         yield listed
     if (beside := model.with_suffix(".poses")).is_file() and beside != listed:
         yield beside
+    if model.suffix.lower() in USD:
+        yield from _usd_files(model)
     if model.suffix.lower() == ".gltf":
         try:
             document = json.loads(model.read_text(encoding="utf-8"))
@@ -41,3 +44,16 @@ def files_with(model: Path, poses: str = "") -> Iterator[Path]:
             uri = entry.get("uri", "")
             if uri and not uri.startswith("data:"):
                 yield model.parent / unquote(uri)
+
+
+def _usd_files(model: Path) -> Iterator[Path]:
+    """What a USD file refers to, and what that does; of a package (.usdz) all is in it."""
+    from pxr import Tf, UsdUtils
+
+    try:
+        layers, others, _ = UsdUtils.ComputeAllDependencies(str(model))
+    except Tf.ErrorException:  # damaged: whoever opens it says so
+        return
+    for name in (*(layer.realPath for layer in layers), *map(str, others)):
+        if name and "[" not in name and Path(name) != model:
+            yield Path(name)

@@ -116,7 +116,7 @@ def _moved(character: Character, source: Path, target: Path) -> Character:
         place = Path(os.path.relpath(model, target.resolve())).as_posix()
         fitting = msgspec.structs.replace(character.fitting, model=place)
         return msgspec.structs.replace(character, model=place, fitting=fitting)
-    for path in (p.resolve() for p in files_with(model, character.poses)):
+    for path in (Path(os.path.normpath(p)) for p in files_with(model, character.poses)):
         if path.is_relative_to(root) and path.is_file():
             copied = target / path.relative_to(root)
             copied.parent.mkdir(parents=True, exist_ok=True)

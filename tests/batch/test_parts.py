@@ -74,6 +74,20 @@ class Packing(Folder):
         with self.assertRaises(ModelError):
             pack_of(demo(), Character("x", "X", str(self.folder / "none.glb")))
 
+    def test_files_that_lie_higher_than_the_model_are_found_where_it_is_unpacked(self) -> None:
+        (self.folder / "heads").mkdir()
+        (self.folder / "skin.png").write_bytes(b"34")
+        document = {"images": [{"uri": "../skin.png"}]}
+        (self.folder / "heads" / "head.gltf").write_text(json.dumps(document))
+        (self.folder / "heads" / "head.poses").symlink_to(self.folder / "skin.png")
+        who = Character("head", "Head", str(self.folder / "heads" / "head.gltf"))
+        packed, data = pack_of(Production.of(self.folder, Header("x")), who)
+        pack = self.folder / "pack"
+        pack.write_bytes(data)
+        model = unpacked(str(pack)) / packed.model
+        self.assertEqual((model.parent / "../skin.png").read_bytes(), b"34")
+        self.assertTrue(model.with_suffix(".poses").is_file())
+
     def test_ours_take_nothing_and_drawings_their_folder(self) -> None:
         self.assertEqual(pack_of(demo(), Character("mabel", "Mabel"))[1], b"")
         (self.folder / "mouths").mkdir()

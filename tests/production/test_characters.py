@@ -153,6 +153,33 @@ class Documents(Case):
         self.assertEqual({p.name for p in Path(model).parent.iterdir()}, wanted)
         self.assertEqual(poses_beside(model, guard.poses).read_text(), "other.poses")
 
+    def test_what_a_usd_file_is_made_of_comes_along(self) -> None:
+        """A layer under it, what that refers to, and a picture (OpenUSD: sublayers, references, asset paths)."""
+        heads = self.show / "characters" / "heads"
+        (heads / "parts").mkdir(parents=True)
+        (heads / "skin.png").write_bytes(b"a picture")
+        (heads / "parts" / "lips.usda").write_text(
+            '#usda 1.0\n(defaultPrim = "L")\ndef Mesh "L" {}\n'
+        )
+        (heads / "parts" / "face.usda").write_text(
+            '#usda 1.0\ndef Xform "Face" (references = @lips.usda@)\n'
+            '{\n    asset picture = @../skin.png@\n}\n'
+        )  # fmt: skip
+        (heads / "guard.usda").write_text(
+            "#usda 1.0\n(subLayers = [@parts/face.usda@, @none.usda@])\n"
+        )
+        (heads / "torn.usda").write_text("torn")
+        production = self.keep(
+            Character("guard", "Guard", "characters/heads/guard.usda"),
+            Character("torn", "Torn", "characters/heads/torn.usda"),
+        )
+        copy = Production.open(save_copy(production, self.folder / "copy.glyphos"))
+        shutil.rmtree(self.show)
+        model = Path(copy.model_path(next(c for c in copy.characters if c.slug == "guard")))
+        found = {p.relative_to(model.parent).as_posix() for p in model.parent.rglob("*.*")}
+        wanted = {"guard.usda", "torn.usda", "skin.png", "parts/face.usda", "parts/lips.usda"}
+        self.assertEqual(found, wanted)
+
     def test_a_head_is_another_once_its_file_or_its_list_of_poses_is(self) -> None:
         model = self.folder / "guard.glb"
         model.write_bytes(b"one")

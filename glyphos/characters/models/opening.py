@@ -8,6 +8,7 @@ from ...errors import ModelError
 from ...progress import Progress
 from ..builtin import BUILTIN, builtin
 from ..head import Head
+from ..sources import USD
 from .bones import with_jaw, with_poses
 from .container import read_container
 from .gltf import read_gltf
@@ -16,7 +17,6 @@ from .usd import read_usd
 from .vrm import bones_of, vrm_version
 
 GLTF = (".glb", ".gltf", ".vrm")
-USD = (".usd", ".usda", ".usdc", ".usdz")
 ENDINGS = (*GLTF, *USD)
 
 
