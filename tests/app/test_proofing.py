@@ -81,6 +81,42 @@ class Proofing(WindowCase):
         self.wait(lambda: self.proof.findings)
         self.assertIn("has not been listened to", self.proof.list.item(0).text())
 
+    def test_a_line_never_shows_or_changes_what_was_found_in_another(self) -> None:
+        (finding,) = self.proof.findings
+        told: list[object] = []
+        self.proof.marks_changed.connect(lambda found: told.extend(found))
+        before = self.document.kept_line(finding.line)
+        with late("glyphos.batch.proofs.looked") as gate:
+            self.selection.show("02-osric-door")
+            self.application.processEvents()
+            self.assertEqual((self.proof.findings, self.proof.list.count(), told), ([], 0, []))
+            self.answers.given = ["no"]
+            for name in ("proof-accept", "proof-mend"):
+                self.window.commands.do(name)
+                self.application.processEvents()
+            self.assertEqual(self.answers.asked, [])
+            gate.open()
+            self.wait(lambda: self.proof.findings)
+        self.assertIs(self.document.kept_line(finding.line), before)
+
+    def test_what_was_found_in_a_line_before_it_was_changed_is_only_to_be_read(self) -> None:
+        with late("glyphos.batch.proofs.looked") as gate:
+            line = msgspec.structs.replace(self.line, speaker="Wren")
+            self.document.change("name", {line_key(line.slug): line})
+            self.assertEqual(self.proof.list.count(), 1)  # it does not flicker
+            self.assertIn("Looking through", self.proof.said.text())
+            self.assertFalse(
+                self.proof.accept_button.isEnabled() or self.proof.mend_button.isEnabled()
+            )
+            for name in ("proof-accept", "proof-mend"):
+                self.window.commands.do(name)
+            self.assertIn("looked through", self.status)
+            self.assertEqual(self.answers.asked, [])
+            gate.open()
+            self.wait(lambda: "1 finding" in self.proof.said.text())
+        self.assertTrue(self.proof.accept_button.isEnabled())
+        self.assertIs(self.line, line)
+
     def test_a_mend_is_one_step_after_which_the_finding_is_gone(self) -> None:
         steps = len(self.document.history.done)
         self.proof.list.setCurrentRow(0)

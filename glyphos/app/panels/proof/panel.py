@@ -122,9 +122,12 @@ class ProofPanel(QWidget):
         found = self._c.proofing.of(slug)
         known = found is not None
         row = self.list.currentRow()
-        if found is not None or self._c.document.kept_line(slug) is None or not self.isVisible():
+        # What was found before a change stays to be read until more is known, but of no other line
+        others = any(f.line != slug for f in self.findings)
+        if found is not None or others or self._c.document.kept_line(slug) is None or not self.isVisible():  # fmt: skip
             self.findings = found or []
             self._fill(row)
+        self._name_buttons()
         open_ones = [f for f in self.findings if not f.accepted]
         more = len(self.findings) - len(open_ones)
         if not known:
@@ -154,8 +157,9 @@ class ProofPanel(QWidget):
     def _name_buttons(self) -> None:
         row = self.list.currentRow()
         chosen = self.findings[row] if 0 <= row < len(self.findings) else None
-        self.mend_button.setEnabled(chosen is not None and self._c.proofing.mendable(chosen))
-        self.accept_button.setEnabled(chosen is not None)
+        known = chosen is not None and self._c.proofing.of(chosen.line) is not None
+        self.mend_button.setEnabled(known and self._c.proofing.mendable(chosen))
+        self.accept_button.setEnabled(known)
         self.accept_button.setText("&Look again" if chosen is not None and chosen.accepted else "&Accept…")  # fmt: skip
 
     # ---- doing --------------------------------------------------------------------------------
@@ -199,6 +203,13 @@ class ProofPanel(QWidget):
             raise EditError("Choose a finding first.")
         return self.findings[row]
 
+    def _settled(self) -> Finding:
+        """The chosen one, of the line as it is; EditError while that is being looked through."""
+        finding = self.chosen()
+        if self._c.proofing.of(finding.line) is None:
+            raise EditError("The line is being looked through again; choose once that is done.")
+        return finding
+
     def _jump(self) -> None:
         """Show where a finding is."""
         finding, flat = self.chosen(), self._c.current.flat
@@ -211,11 +222,11 @@ class ProofPanel(QWidget):
 
     def mend(self) -> None:
         """Make the smallest change that makes the chosen finding go away."""
-        self._c.proofing.mend(self.chosen(), lambda name: self._c.talk.say(f"Mended: {name.lower()}"))  # fmt: skip
+        self._c.proofing.mend(self._settled(), lambda name: self._c.talk.say(f"Mended: {name.lower()}"))  # fmt: skip
 
     def accept(self) -> None:
         """Let the chosen finding stay, with a reason; or no longer."""
-        finding = self.chosen()
+        finding = self._settled()
         if finding.accepted:
             self._c.proofing.look_again(finding)
             return
