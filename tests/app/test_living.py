@@ -16,6 +16,7 @@ from glyphos.motion.mood import MoodSpan
 from glyphos.production.production import Production
 from glyphos.speech.parts import Part
 from tests.app.harness import WindowCase
+from tests.faults import late
 
 
 class Living(WindowCase):
@@ -110,6 +111,28 @@ class Life(Living):
         self.show("02-osric-door")
         self.panel.on.click()
         self.assertIsNone(self.line.life)
+
+    def test_another_line_gets_nothing_of_it_while_it_is_being_made(self) -> None:
+        first = self.selection.slug
+        self.show("03-pip-wind")
+        self.give()
+        self.show(first)
+        self.give()
+        events = self.living.events
+        self.assertTrue(events)
+        with late("glyphos.app.model.living.ground_of") as gate:
+            self.do("another-life")
+            self.wait(gate.reached.is_set)
+            self.assertEqual(self.living.events, events)  # as it was, until there is another
+            self.selection.show("03-pip-wind")
+            self.application.processEvents()
+            self.assertEqual(self.living.events, ())
+            self.assertIs(self.living.motion, self.current.motion)
+            self.assertEqual(self.living.values(0.5), self.current.motion.at(0.5))
+            gate.open()
+            self.made()
+        self.assertTrue(self.living.events)
+        self.assertNotEqual(self.living.events, events)
 
     def test_it_is_kept_and_handed_over(self) -> None:
         self.give()

@@ -181,6 +181,9 @@ class Living(QObject):
             return
         ground = self._grounds()
         assert ground is not None
+        if self._ground_of is not None and self._ground_of[0] != ground[0]:
+            self._drop()  # of another line
+            self.changed.emit()
         if same(ground, self._ground_of):
             if self._is_quick(wanted):
                 self._put_together(wanted)
@@ -220,8 +223,6 @@ class Living(QObject):
                           quiet=True, ended=ended)  # fmt: skip
 
     def _find_ground(self, wanted: tuple[object, ...]) -> None:
-        if self._ground_of is not None and self._ground_of[0] != wanted[0]:
-            self._drop()  # of another line
         line, opened = self._current.line, self._current.opened
         assert line is not None
         if line.life is None and not self._hears and not any(r.on for r in line.recorded):
