@@ -70,8 +70,10 @@ class Answers:
         self.given: list[Any] = []
 
     def _next(self, title: str) -> Any:
+        """What is given next; a function is called first, for what happens while somebody thinks."""
         self.asked.append(title)
-        return self.given.pop(0) if self.given else None
+        given = self.given.pop(0) if self.given else None
+        return given() if callable(given) else given
 
     def belong_to(self, window: Any) -> None:
         self.window = window

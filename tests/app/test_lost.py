@@ -5,13 +5,18 @@ from __future__ import annotations
 import os
 import shutil
 import signal
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import msgspec
 
+from glyphos.motion.mood import MoodSpan
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import HEAD
 from glyphos.speech.parts import Edge, Part
+from glyphos.speech.recognise import Draft
 from tests.app.harness import WindowCase
 from tests.faults import dying, late
 from tests.labels import DATA
@@ -182,6 +187,91 @@ class Overtaken(WindowCase):
         self.do("redo")
         self.assertEqual(self.flat.edge_time(Edge(self.flat.first[9])), placed)
         self.assertTrue(self.flat.pinned(Edge(self.flat.first[9])))
+
+
+class Asked(WindowCase):
+    """Thinking takes time, too: an answer goes to the line as it is by then."""
+
+    def after(self, answer: Any, **changes: Any) -> Callable[[], Any]:
+        """An answer before which something of the line becomes another."""
+
+        def given() -> Any:
+            self.change_line("Meanwhile", **changes)
+            return answer
+
+        return given
+
+    def test_a_language_is_chosen_for_the_line_as_it_is(self) -> None:
+        self.answers.given = [self.after("Italian (it)", speaker="Wren")]
+        self.do("language")
+        self.assertEqual((self.line.language, self.line.speaker), ("it", "Wren"))
+
+    def test_a_sound_of_a_reading_that_is_gone_is_not_changed(self) -> None:
+        phrases = self.reading.phrases
+        for name in ("change-sound", "insert-sound"):
+            self.selection.select(Part("word", 1))
+            fewer = msgspec.structs.replace(self.reading, phrases=phrases[1:])
+            self.answers.given = [self.after("ʒ", reading=fewer)]
+            self.do(name)
+            self.assertTrue(self.line.reading is fewer)
+            self.assertIn("changed meanwhile", self.status)
+            self.document.undo()
+        self.selection.select(Part("word", 1))
+        self.answers.given = ["ʒ"]
+        self.do("change-sound")
+        self.assertEqual(self.flat.phones[self.flat.sound_range(Part("word", 1))[0]].ipa, "ʒ")
+
+    def test_the_line_is_cut_as_it_is_by_then(self) -> None:
+        mood = (MoodSpan("joy", 3.0, 4.0),)
+        self.answers.given = [self.after("at long pauses", speaker="Maude", script="Otherwise.")]
+        with late(CUT) as gate:
+            self.do("cut")
+            self.wait(gate.reached.is_set)
+            self.change_line("Feel", moods=mood)
+            gate.open()
+            self.idle()
+        pieces = [x for x in self.document.production.lines if x.slug.startswith("01-mabel-beam")]
+        self.assertGreater(len(pieces), 1)
+        self.assertEqual({x.speaker for x in pieces}, {"Maude"})
+        self.assertTrue(any(x.moods for x in pieces))
+
+    def test_what_is_heard_without_a_script_is_of_the_line_as_it_is(self) -> None:
+        asked: list[str] = []
+
+        def heard(_: object, *, language: str, **__: object) -> Any:
+            asked.append(language)
+            return self.reading, Draft("")
+
+        self.answers.given = [self.after(0, language="it")]
+        with (
+            mock.patch("glyphos.speech.recognise.draft", lambda *a, **k: heard(*a, **k)[1]),
+            mock.patch("glyphos.speech.recognise.listen_without_script", lambda *a, **k: heard(*a, **k)[0]),
+        ):  # fmt: skip
+            self.do("listen-unscripted")
+            self.idle()
+        self.assertEqual(asked, ["it", "it"])
+
+
+class AskedInDrawings(WindowCase):
+    in_drawings = True
+
+    def test_a_list_made_elsewhere_joins_pins_that_were_given_meanwhile(self) -> None:
+        self.show("04-osric-boots")
+        self.wait(lambda: self.context.exposing.sheet is not None and self.context.exposing.settled)
+        path = self.folder / "list.txt"
+        path.write_text("30 oval\n40 closed\n")
+        pins: list[int] = []
+
+        def given() -> list[Path]:
+            self.transport.seek(0.05)
+            self.do("drawing-pin")
+            pins.append(len(self.line.held))
+            return [path]
+
+        self.answers.given = [given]
+        self.do("drawings-in")
+        self.idle()
+        self.assertEqual((pins, len(self.line.held)), ([1], 3))
 
 
 class Dying(WindowCase):

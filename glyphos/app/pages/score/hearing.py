@@ -108,6 +108,7 @@ class Hearing:
             )
             if answer != 0:
                 return
+            line, opened = self._need()  # as it is by now
         slug, language = line.slug, line.language
 
         def work(told: Told) -> tuple[Reading, Draft]:

@@ -135,12 +135,13 @@ class Holding:
         """A list of changes made elsewhere becomes pins."""
         from ....handoff.exposure import read_changes
 
-        line, sheet = self.need()
-        assert line.reading is not None
+        self.need()
         paths: Sequence[Path] = self._c.ask.open_files(
             "A list of changes", "Lists (*.txt *.csv);;All files (*)"
         )
         for path in paths:
+            line, sheet = self.need()  # as they are by now
+            assert line.reading is not None
             try:
                 data = path.read_bytes()
             except OSError:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from ....errors import GlyphosError, RecordingError
+from ....errors import EditError, GlyphosError, RecordingError
 from ....production.carrying import reread
 from ....production.kinds import LEX, line_key
 from ....speech.edits import units_of
@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 SOUNDS = (
     "p b t d k ɡ m n ŋ f v θ ð s z ʃ ʒ tʃ dʒ h l ɹ w j i ɪ ɛ æ ɑ ɔ ʊ u ʌ ə ɝ eɪ aɪ ɔɪ aʊ oʊ".split()
 )
+OVERTAKEN = "The line was changed meanwhile; choose what is meant again."
 
 
 class Questions:
@@ -40,10 +41,13 @@ class Questions:
     # ---- sounds -----------------------------------------------------------------------------
 
     def _ask_sound(self, title: str) -> str:
-        _, flat, part = self._desk.need()
+        reading, flat, part = self._desk.need()
         now = flat.phones[flat.sound_range(part)[0]].ipa
         choices = sorted({*SOUNDS, now}, key=lambda s: s != now)
-        return self._c.ask.choose(title, "Sound in IPA:", choices, own=True) or ""
+        text = self._c.ask.choose(title, "Sound in IPA:", choices, own=True) or ""
+        if text and self._desk.need()[::2] != (reading, part):
+            raise EditError(OVERTAKEN)
+        return text
 
     def change_sound(self) -> None:
         if text := self._ask_sound("Change the sound"):
@@ -67,7 +71,9 @@ class Questions:
 
         def chosen() -> None:
             units = dialog.units()
-            if units and self._c.current.reading is reading:
+            if self._c.current.reading is not reading:
+                raise EditError(OVERTAKEN)
+            if units:
                 self._desk.set_pronunciation(number, units, dialog.scope)
 
         dialog.accepted.connect(lambda: self._c.talk.try_to(chosen))
@@ -112,10 +118,12 @@ class Questions:
         return code
 
     def language(self) -> None:
-        line = self._c.document.kept_line(self._c.selection.slug)
-        if line is not None and (code := self.ask_language("What is spoken:")):
+        document, slug = self._c.document, self._c.selection.slug
+        if document.kept_line(slug) is None or not (code := self.ask_language("What is spoken:")):
+            return
+        if (line := document.kept_line(slug)) is not None:  # as it is by now
             new = msgspec.structs.replace(line, language=code)
-            self._c.document.change("Choose language", {line_key(line.slug): new})
+            document.change("Choose language", {line_key(slug): new})
 
     def usual_language(self) -> None:
         if code := self.ask_language("What new lines speak:"):

@@ -107,9 +107,9 @@ class LineCommands:
 
     def cut(self) -> None:
         """Cut the shown line into several."""
-        line = self._line()
+        slug = self._line().slug
         way = self._c.ask.choose("Cut into lines", "Where:", WAYS)
-        if way is not None:
+        if way is not None and (line := self._c.document.kept_line(slug)) is not None:
             self._cut(line, way == WAYS[1])
 
     def _cut(self, line: Line, by_pauses: bool) -> None:
@@ -129,21 +129,15 @@ class LineCommands:
 
             forget_pieces(production, made)
 
-        def look() -> object:
-            now = document.kept_line(slug)
-            return now and (now.reading, now.script, now.audio)
-
         def apply(pieces: tuple[Line, ...]) -> None:
             now = document.kept_line(slug)
             if now is None or any(document.production.has(p.slug) for p in pieces):
                 forget()
                 self._c.talk.say("The line was changed meanwhile, so it was not cut.")
                 return
-            named = [msgspec.structs.replace(p, speaker=now.speaker if p.speaker == line.speaker else p.speaker)
-                     for p in pieces]  # fmt: skip
-            count = counted(len(named), "line")
-            document.change(f"Cut into {count}", document.production.replaced(slug, named))
-            self._c.selection.show(named[0].slug)
+            count = counted(len(pieces), "line")
+            document.change(f"Cut into {count}", document.production.replaced(slug, pieces))
+            self._c.selection.show(pieces[0].slug)
             self._c.talk.say(f"{count} made")
 
         def again() -> None:
@@ -152,4 +146,5 @@ class LineCommands:
             if now is not None:
                 self._cut(now, by_pauses)
 
-        self._c.jobs.submit("Cutting", work, apply, name=f"cut {slug}", inputs=look, again=again)
+        self._c.jobs.submit("Cutting", work, apply, name=f"cut {slug}",
+                            inputs=lambda: document.kept_line(slug), again=again)  # fmt: skip
