@@ -17,10 +17,12 @@ from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
 from glyphos.errors import EditError
 from glyphos.live.face import Controls
+from glyphos.motion.mood import MoodSpan
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.saying import PlaceholderVoice
 from tests.app.harness import WindowCase
+from tests.faults import late
 
 DATA = Path(__file__).parents[1] / "data"
 PLAY = """MABEL: The beam is out again. Somebody moved my map.
@@ -113,6 +115,26 @@ class Saying(Booth):
         self.window.commands.do("undo")
         self.assertEqual(self.saying.voice.pace.value(), self.saying.voice.voice().pace)
         self.assertNotIn("Pip", self.document.header.voices)
+
+    def test_what_is_done_while_a_line_is_said_again_stays_whatever_is_shown_by_then(self) -> None:
+        self.say("PIP: Probably the wind.\n\nPIP: Or the rain.")
+        slug = self.selection.slug
+        other = next(
+            x.slug for x in self.document.production.lines if x.placeholder and x.slug != slug
+        )
+        before = self.document.kept_line(other)
+        with late("glyphos.app.pages.booth.saying.respoken") as gate:
+            self.saying.voice.pace.setValue(85)
+            self.window.commands.do("booth-again")
+            self.wait(gate.reached.is_set)
+            self.change_line("Feel", moods=(MoodSpan("joy", 0.2, 0.6),))
+            self.selection.show(other)
+            gate.open()
+            self.idle()
+        line = self.document.kept_line(slug)
+        self.assertEqual([m.mood for m in line.moods], ["joy"])
+        self.assertEqual(self.names()[-1], "Say again")
+        self.assertTrue(self.document.kept_line(other) is before)
 
     def test_what_cannot_be_said_is_a_sentence(self) -> None:
         self.saying.text.setPlainText("")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import msgspec
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
@@ -212,24 +211,30 @@ class Saying(QWidget):
 
     def again(self) -> None:
         """Say the shown placeholder line again; pins, moods and touch-ups come along."""
-        line, production = self._line(), self._c.document.production
+        line = self._line()
         if line is None or not line.placeholder:
             raise EditError("Only a line that a placeholder voice speaks can be said again.")
+        self._say_again(line)
+
+    def _say_again(self, line: Line) -> None:
+        production, slug = self._c.document.production, line.slug
         command = self.command.text().strip()
 
         def work(_: Told) -> Line:
             return respoken(production, line, command=command)
 
         def look() -> object:
-            now = self._c.document.kept_line(line.slug)
-            return now and (now.script, now.speaker, now.reading, self._c.document.header.voices)
+            return self._c.document.kept_line(slug), self._c.document.header.voices
+
+        def again() -> None:
+            now = self._c.document.kept_line(slug)
+            if now is not None and now.placeholder:
+                self._say_again(now)
 
         def apply(made: Line) -> None:
-            now = self._c.document.kept_line(line.slug)
-            if now is not None:
-                moved = msgspec.structs.replace(made, accepted=now.accepted)
-                self._c.document.change("Say again", {line_key(line.slug): moved})
+            if self._c.document.kept_line(slug) is not None:
+                self._c.document.change("Say again", {line_key(slug): made})
 
         self._c.jobs.submit(
-            "Saying it again", work, apply, name="say again", inputs=look, again=self.again
+            "Saying it again", work, apply, name="say again", inputs=look, again=again
         )
