@@ -186,7 +186,12 @@ class Production:
 
     def changed(self, changes: Changes) -> Production:
         """The production once a change is made."""
-        return Production(self.folder, apply(self.values, changes))
+        made = Production(self.folder, apply(self.values, changes))
+        kinds = {kind for kind, _ in changes}
+        for kind, name in ((CHARACTER.name, "characters"), (SCENE.name, "scenes")):
+            if kind not in kinds and name in self.__dict__:  # of thousands of values they are few
+                made.__dict__[name] = self.__dict__[name]
+        return made
 
 
 def apply(values: Values, changes: Changes) -> dict[Key, Any]:

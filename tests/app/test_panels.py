@@ -17,9 +17,12 @@ from glyphos.app.dialogs.preferences import PreferencesDialog
 from glyphos.app.dialogs.recording_check import CheckDialog
 from glyphos.app.dialogs.script_check import CompareDialog
 from glyphos.app.drawing import theme
+from glyphos.app.drawing.spectrogram import spectrogram
 from glyphos.app.model import settings
 from glyphos.app.panels.lines.view import LinePainter
 from glyphos.app.shell.finder import Finder
+from glyphos.motion.delivery import Delivery
+from glyphos.motion.perform import perform
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech import words
@@ -43,6 +46,27 @@ class Lines(WindowCase):
         panel.state.setCurrentIndex(0)
         panel.sort.setCurrentIndex(panel.sort.findData("length"))
         self.assertEqual(self.shown()[0], "07-mabel-night-log")
+
+    def test_lines_that_are_passed_by_cost_neither_motion_nor_spectrogram(self) -> None:
+        for slug in ("03-pip-wind", "04-osric-boots", "01-mabel-beam"):
+            self.show(slug)  # their sounds are read
+        self.change_line("Say otherwise", "04-osric-boots", delivery=Delivery(articulation=0.7))
+        with (
+            mock.patch("glyphos.app.model.derived.perform", wraps=perform) as performed,
+            mock.patch("glyphos.app.pages.score.loupe_paper.spectrogram", wraps=spectrogram) as seen,
+        ):  # fmt: skip
+            for slug in ("04-osric-boots", "03-pip-wind", "04-osric-boots"):
+                self.selection.show(slug)
+                self.application.processEvents()
+                self.loupe.grab()
+            self.assertEqual((performed.call_count, seen.call_count), (0, 0))
+            self.assertIsNone(self.current.motion)
+            self.idle()
+            self.wait(lambda: seen.call_count)
+            self.assertEqual(performed.call_count, 1)
+        self.assertEqual(self.current.motion.frames, self.context.living.motion.frames)
+        self.selection.show("03-pip-wind")  # what was computed before is there at once
+        self.assertIsNotNone(self.current.motion)
 
     def test_showing_another_line_paints_no_more_of_the_list_than_from_one_to_the_other(
         self,

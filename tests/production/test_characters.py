@@ -19,9 +19,10 @@ from glyphos.handoff.deliver import CHARACTER_FORMATS, Wish, deliver, plan
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Character
-from glyphos.production.kinds import CHARACTER, character_key
+from glyphos.production.kinds import CHARACTER, character_key, scene_key
 from glyphos.production.production import Production
 from glyphos.production.store import Store
+from glyphos.scene.documents import Scene
 from tests.characters.remade import own, plain, saved
 
 
@@ -93,6 +94,22 @@ class Documents(Case):
             data = CHARACTER.encode(Character("x", "X", "mabel", fitting=fitting))
             with self.assertRaisesRegex(DocumentError, words):
                 CHARACTER.read(data, "x.json")
+
+    def test_who_there_is_follows_every_change(self) -> None:
+        production = self.keep(Character("a", "A", "mabel"))
+        for kind in ("characters", "scenes"):
+            before = getattr(production, kind)
+            other = production.changed(production.headed(name="Another"))
+            self.assertIs(getattr(other, kind), before)
+            self.assertEqual(before, getattr(Production(other.folder, other.values), kind))
+        more = other.changed({character_key("b"): Character("b", "B", "pip")})
+        self.assertEqual([c.slug for c in more.characters], ["a", "b"])
+        self.assertEqual(
+            [c.slug for c in more.changed({character_key("a"): None}).characters], ["b"]
+        )
+        shown = more.changed({scene_key("s"): Scene("s", "S")})
+        self.assertEqual(len(shown.scenes), len(more.scenes) + 1)
+        self.assertEqual([c.slug for c in shown.characters], ["a", "b"])
 
     def test_a_file_renamed_by_hand_is_followed(self) -> None:
         self.keep(Character("old", "Old", "mabel"))

@@ -26,6 +26,7 @@ from .selection import Selection
 
 QUICK = 900  # frames up to which the whole motion is computed at once
 REST = 120  # milliseconds without a change until the whole of a long line is computed
+PASSING = 40  # milliseconds after which a line that is shown is no longer taken to be passed by
 PAUSE = 30  # milliseconds without a change until all that is in sight is computed
 AROUND = 0.5  # seconds beside an edge that are computed while it is dragged
 
@@ -52,6 +53,7 @@ class Current(QObject):
         self.view_span = (0.0, 0.0)  # what the score shows, computed first
         self.near_span = (0.0, 0.0)  # beside the playhead, computed before all else
         self.fps = Fraction(24)
+        self._passing = self._timer(PASSING, self.compute)
         self._rest = self._timer(REST, self._compute_whole)
         self._pause = self._timer(PAUSE, self._compute_view)
         selection.line_changed.connect(self._show)
@@ -71,7 +73,7 @@ class Current(QObject):
     @property
     def settled(self) -> bool:
         """Whether the motion is the whole one, or nothing more is to come of it."""
-        return not self._rest.isActive() and not self._pause.isActive()
+        return not any(t.isActive() for t in (self._passing, self._rest, self._pause))
 
     @property
     def reading(self) -> Reading | None:
@@ -112,15 +114,24 @@ class Current(QObject):
         self.fps = frame_rate(self._document.header.fps)
 
     def _show(self) -> None:
-        """Another line."""
-        self.line = self._document.line(self._selection.slug)
+        """Another line; how it moves comes once it stays, so that many are quickly passed by."""
+        before, self.line = self.line, self._document.line(self._selection.slug)
         self.opened = self._derived.sound(self.line) if self.line else None
         self.motion = None
         self.line_changed.emit()
         self.script_changed.emit()
         self.reading_changed.emit()
         self.sound_changed.emit()
-        self.compute()
+        if before is None or self.line is None or self._known(self.line) is not None:
+            self.compute()
+        else:
+            self.motion_changed.emit()
+            self._passing.start()
+
+    def _known(self, line: Line) -> Motion | None:
+        """Its whole motion, if it was computed."""
+        loudness = self.opened.loudness if self.opened else None
+        return self._derived.whole_motion(line, self.fps, loudness)
 
     def look_again(self) -> None:
         """Read the recording of the line again, if its file is another by now."""
@@ -172,13 +183,14 @@ class Current(QObject):
     def compute(self, window: tuple[float, float] | None = None) -> None:
         """The motion of the line; only of a `window` (start, end) while dragging."""
         line = self.line
+        self._passing.stop()
         self.motion_window = None
         if line is None:
             self.motion = None
             self.motion_changed.emit()
             return
         loudness = self.opened.loudness if self.opened else None
-        whole = self._derived.whole_motion(line, self.fps, loudness)
+        whole = self._known(line)
         quick = self._derived.reading(line).audio.duration * float(self.fps) <= QUICK
         if whole is not None:
             self.motion = whole

@@ -44,6 +44,7 @@ class LoupeArea(QWidget):
         self.snap.activated.connect(lambda _: self._snap_chosen())
         self.loupe.edge_chosen.connect(selection.choose_edge)
         self.loupe.shown_changed.connect(self._title_soon)
+        current.line_changed.connect(self.loupe.pass_by)
         current.reading_changed.connect(self._show_reading)
         current.motion_changed.connect(self._show_motion)
         current.sound_changed.connect(self._show_sound)

@@ -40,7 +40,7 @@ class LoupePaper(LoupeSheet):
         if self.flat is None or part is None:
             painter.end()
             return
-        if len(self.samples):
+        if len(self.samples) and not self._passing.isActive():
             painter.drawPixmap(QPointF(0, RIBBON), self._ground())
         if (ribbon := self._ribbon()) is not None:
             painter.drawImage(QPointF(SIDE, 1), ribbon)

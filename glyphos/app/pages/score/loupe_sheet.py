@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QSize, Signal
+from PySide6.QtCore import QPointF, QSize, QTimer, Signal
 from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QSizePolicy
 
@@ -20,6 +20,7 @@ SIDE = 16.0
 LETTERS = 27.0
 NEAR = 7.0
 AROUND, LEAST_AROUND = 0.4, 0.12  # of the word's length, and seconds, seen on either side
+PASSING = 60  # milliseconds after which another line is no longer taken to be passed by
 ENERGY_REACH = 0.03  # seconds within which an edge snaps to a change of energy
 SNAPS = ("off", "frames", "energy")
 
@@ -58,6 +59,10 @@ class LoupeSheet(Themed):
         self._named: tuple[Flat | None, Part | None] = (None, None)
         self._fitted: Part | None = None  # what the stretch in sight was chosen for
         self._dragging = False
+        self._passing = QTimer(self)  # while it runs the sound is not painted yet
+        self._passing.setSingleShot(True)
+        self._passing.setInterval(PASSING)
+        self._passing.timeout.connect(self.update)
         self.setMinimumHeight(120)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setAccessibleName("Loupe")
@@ -74,6 +79,10 @@ class LoupeSheet(Themed):
     def _forget(self) -> None:
         self._kept = self._lips = self._over = None
         self.update()
+
+    def pass_by(self) -> None:
+        """Another line, which may be passed by: its sound is painted once it stays."""
+        self._passing.start()
 
     def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
         self.samples, self.rate, self.duration = samples, rate, duration
