@@ -1,7 +1,7 @@
 """Finding the best path through a graph of states, and where its boundaries most likely lie.
 
-`best_path` is Viterbi's algorithm over all states at once, within a window of states around the
-best one. `expected_changes` runs forward–backward in a narrow band around that path and gives each
+`best_path` is Viterbi's algorithm over all states at once; of many, within a window of states around the best one,
+which is widened until a path comes to the end. `expected_changes` runs forward–backward in a narrow band around that path and gives each
 boundary its *expected* time, which is far steadier than the best path's own.
 """
 
@@ -20,7 +20,11 @@ Ints = NDArray[np.int32]
 Doubles = NDArray[np.float64]
 Codes = NDArray[np.uint8] | NDArray[np.uint16]
 
-WINDOW = 1400  # states kept around the best one
+WHOLE = 6000  # states that are all kept
+WINDOW = 2000  # of more, those around the best one. Where a speaker is hardly understood, speech that nobody wrote
+AHEAD = 0.75  # seems the better path for long, and the right one is far ahead: so much of the window lies there
+WIDER = 4  # times as many where no path came to the end,
+MOST = 400_000_000  # as long as no more than so many, over all frames, are to be kept
 COMMIT = 30_000  # frames that are decided at once on recordings over ten minutes, to bound memory
 LAG = 30_000  # frames that are looked at beyond those
 TOLD = 3000  # frames between two tellings of progress
@@ -30,9 +34,24 @@ BLOCK = 20_000  # frames of forward–backward worked out at once, to bound memo
 
 
 def best_path(
-    graph: Graph, scores: Array, *, window: int = WINDOW, progress: Progress | None = None
+    graph: Graph, scores: Array, *, window: int = 0, progress: Progress | None = None
 ) -> Ints:
-    """State of every frame on the best path. `scores`: (frames, columns) log likelihoods."""
+    """State of every frame on the best path. scores: (frames, columns) log likelihoods; window: states that are kept
+    at first, as many as are usual by default."""
+    states = len(graph.senone)
+    window = window or (states if states <= WHOLE else WINDOW)
+    most = min(states, max(window, MOST // min(len(scores), COMMIT + LAG)))
+    while True:
+        path, ended = _searched(graph, scores, min(window, most), progress)
+        if ended or window >= most:
+            return path
+        window *= WIDER
+
+
+def _searched(
+    graph: Graph, scores: Array, window: int, progress: Progress | None
+) -> tuple[Ints, bool]:
+    """The best path within a window, and whether it comes to the end of the graph."""
     frames, states = len(scores), len(graph.senone)
     value = np.full(states + 1, -np.inf, np.float32)
     starts = graph.entries[(graph.entry_from == states).all(axis=1)]
@@ -58,10 +77,9 @@ def best_path(
             trace.forget(COMMIT)
             base += COMMIT
     end = int(graph.final[np.argmax(value[graph.final])])
-    if not np.isfinite(value[end]):
-        end = int(np.argmax(value))
-    trace.follow(end, path, base)
-    return path
+    ended = bool(np.isfinite(value[end]))
+    trace.follow(end if ended else int(np.argmax(value)), path, base)
+    return path, ended
 
 
 class _Trace:
@@ -118,7 +136,7 @@ def _reachable_at_start(graph: Graph) -> NDArray[np.bool_]:
 def _window(best: int, states: int, window: int) -> tuple[int, int]:
     if states <= window:
         return 0, states
-    low = max(0, min(best - window // 2, states - window))
+    low = max(0, min(best - round((1 - AHEAD) * window), states - window))
     return low, low + window
 
 

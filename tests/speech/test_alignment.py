@@ -17,7 +17,7 @@ from glyphos.speech.constrained import Stretch, place_stretch, shared_out
 from glyphos.speech.espeak import languages, say_sounds, speak, voice_for
 from glyphos.speech.hearing import hear
 from glyphos.speech.lexicon import Lexicon, offered_pronunciations, parse_lexicon
-from glyphos.speech.listen import listen
+from glyphos.speech.listen import listen, listen_to
 from glyphos.speech.listening import listen_line
 from glyphos.speech.parts import Edge, Flat, Part
 from glyphos.speech.phones import from_dictionary, from_ipa
@@ -110,6 +110,21 @@ class Walls(unittest.TestCase):
         with mock.patch.multiple(viterbi, COMMIT=300, LAG=250):
             pieces = listen(long, text)
         self.assertEqual(pieces.phrases, whole.phrases)
+
+    def test_a_speaker_who_is_hardly_understood_is_followed_to_the_end(self) -> None:
+        """Speech that nobody wrote seems better everywhere, so that the right path lies far ahead of the best one."""
+        samples = np.tile(self.recording.samples, 4)
+        long = Recording(self.recording.path, samples, 16_000, 1, len(samples) / 16_000, 0.5)
+        text = "\n".join([(DATA / "slt_hts-001.txt").read_text()] * 4)
+        heard = hear(long)
+        table = heard.table.copy()
+        table[:, -1] += 4.0
+        evidence = Evidence(heard.model, table)
+        whole = listen_to(long, evidence, text, check=False)
+        with mock.patch.multiple(viterbi, WHOLE=0, WINDOW=120):
+            narrow = listen_to(long, evidence, text, check=False)
+        self.assertEqual(narrow.phrases, whole.phrases)
+        self.assertGreater(list(whole.words())[-1].start, 0.6 * long.duration)
 
     def test_parts_of_a_path_that_was_decided_early_meet(self) -> None:
         """Scores at random, so that what leads at each decision is not what wins in the end."""
