@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, Protocol
 
 import msgspec
 
@@ -44,6 +44,23 @@ class Check:
     source: str
     run: Callable[[Subject], Found]
     unheard: bool = False
+
+
+class Rule(Protocol):
+    """What is known of any check."""
+
+    @property
+    def name(self) -> str: ...
+    @property
+    def family(self) -> Family: ...
+
+
+def found_by(
+    rule: Rule, line: str, severity: Severity, text: str, start: float, end: float, value: float
+) -> Finding:
+    """What a rule found, as it is kept and sent: plain numbers, whatever kind of number was measured."""
+    at, to, measured = round(float(start), 3), round(float(end), 3), round(float(value), 4)
+    return Finding(rule.name, rule.family, severity, text, line, at, to, measured)
 
 
 CHECKS: dict[str, Check] = {}

@@ -12,7 +12,7 @@ from ..motion.curve import Motion
 from ..production.documents import Line
 from ..production.production import Production
 from . import character, hearing, keeping, life, mouth  # noqa: F401  (they make themselves known)
-from .finding import CHECKS, SEVERITIES, Finding
+from .finding import CHECKS, SEVERITIES, Finding, found_by
 from .subject import Subject
 
 NEAR = 0.1  # seconds by which a finding may move and still be the same
@@ -54,10 +54,7 @@ def looked(
             made = list(check.run(subject))
         except GlyphosError as error:  # what keeps a check from looking is a finding itself
             made = [("bad", str(error), 0.0, 0.0, 0.0)]
-        found += [
-            Finding(check.name, check.family, severity, text, line.slug, round(start, 3), round(end, 3), round(value, 4))
-            for severity, text, start, end, value in made
-        ]  # fmt: skip
+        found += [found_by(check, line.slug, *one) for one in made]
     found = [marked(line, f) for f in found]
     once = {(f.text, f.start): f for f in found}
     drawn = subject.sheet if only is None and subject.heard else None

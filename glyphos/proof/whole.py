@@ -8,7 +8,7 @@ from fractions import Fraction
 
 from ..errors import GlyphosError
 from ..production.production import Production
-from .finding import Family, Finding, Severity
+from .finding import Family, Finding, Severity, found_by
 from .proofing import marked
 
 ENOUGH = 60.0  # seconds of speech after which every drawing should have been seen
@@ -65,10 +65,7 @@ def proofed_whole(whole: Whole) -> list[Finding]:
             made = list(rule.run(whole))
         except GlyphosError as error:
             made = [("", "bad", str(error), 0.0, 0.0, 0.0)]
-        found += [
-            Finding(rule.name, rule.family, severity, text, slug, round(start, 3), round(end, 3), round(value, 4))
-            for slug, severity, text, start, end, value in made
-        ]  # fmt: skip
+        found += [found_by(rule, *one) for one in made]
     return [marked(whole.production.line(f.line), f) if f.line else f for f in found]
 
 

@@ -9,6 +9,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
 import msgspec
 import numpy as np
@@ -75,6 +76,8 @@ class Found(unittest.TestCase):
     def find(self, line: Line, given: Motion | None = None, production: Production | None = None) -> dict[str, list[Finding]]:  # fmt: skip
         made: dict[str, list[Finding]] = {}
         for finding in proofed(line, production or demo(), FPS, motion=given):
+            sent = msgspec.msgpack.encode(finding)  # as a batch does it
+            self.assertEqual(msgspec.msgpack.decode(sent, type=Finding), finding)
             made.setdefault(finding.check, []).append(finding)
         return made
 
@@ -87,6 +90,15 @@ class Found(unittest.TestCase):
         self.assertGreaterEqual(len(CHECKS), 20)
         for check in CHECKS.values():
             self.assertTrue(check.about and check.source, check.name)
+
+    def test_findings_are_plain_whatever_kind_of_number_was_measured(self) -> None:
+        def measured(_: Subject):  # type: ignore[no-untyped-def]
+            yield "note", "Measured.", np.float32(0.12345), np.float64(0.5), np.int64(3)
+
+        odd = replace(CHECKS["doubtful-word"], name="odd", run=measured)
+        with mock.patch.dict(CHECKS, {"odd": odd}):
+            (one,) = self.find(demo().line(GOOD[0]))["odd"]
+        self.assertEqual((one.start, one.end, one.value), (0.123, 0.5, 3.0))
 
     # ---- hearing ------------------------------------------------------------------------------
 
