@@ -15,6 +15,7 @@ from . import viterbi
 from .acoustic import STATES, AcousticModel
 from .frontend import FRAME_RATE
 from .graph import Pronunciation
+from .languages import english
 from .phones import Unit
 
 Array = NDArray[np.float32]
@@ -69,6 +70,15 @@ class Evidence:
     def seconds(self) -> float:
         return len(self.table) / FRAME_RATE
 
+    def for_words_of(self, language: str) -> Evidence:
+        """To find words of a language in. Sounds of languages that the model was not taught explain less of it, and
+        speech that nobody wrote must not explain more for that."""
+        if english(language):
+            return self
+        table = self.table.copy()
+        table[:, -1] -= UNTAUGHT
+        return Evidence(self.model, table)
+
     def part(self, start: float, end: float) -> tuple[Evidence, float]:
         """The evidence between two times, and the time of its first frame."""
         a = int(np.clip(round(start * FRAME_RATE), 0, len(self.table) - 1))
@@ -77,6 +87,9 @@ class Evidence:
 
 
 FILLER_PENALTY = 2.5
+# Measured on 10 minutes of Spanish, French, Italian and Czech: of 21, 15, 6 and 5 stretches a minute that were taken to
+# be written nowhere 3, 2, 1 and 0 are left, and of words that really were left out two in three are still noticed
+UNTAUGHT = 2.0
 
 
 def fill_last_column(model: AcousticModel, table: Array) -> None:

@@ -94,7 +94,8 @@ def place(
         if p.source == "letters" and not w.language
     ]
     check_letters(" ".join(spelt), language)
-    alignment = _aligned(recording, evidence, [p.alternatives for p in pronounced], progress)
+    alternatives = [p.alternatives for p in pronounced]
+    alignment = _aligned(recording, evidence.for_words_of(language), alternatives, progress)
     if check:
         _check_belonging(alignment, language)
     return assemble(recording, phrases, pronounced, alignment, language)

@@ -391,7 +391,7 @@ def _fill(
         items.append(
             _Item((units_of(word),), word.phones) if word else _Item(pronounced[k - a].alternatives)
         )
-    found = find(evidence, items, low, high, fillers=True)
+    found = find(evidence.for_words_of(reading.language), items, low, high, fillers=True)
     for k, rows in zip(range(a, b), found, strict=True):
         old = made[k]
         if old is not None:
@@ -432,7 +432,8 @@ def retake(
 
     flat = Flat(reading)
     alternatives = [(units_of(w),) for w in flat.words]
-    rows = align_words(recording, evidence, alternatives, progress=progress)
+    heard = evidence.for_words_of(reading.language)
+    rows = align_words(recording, heard, alternatives, progress=progress)
     words = iter(
         judged(
             fitted(w, tuple(

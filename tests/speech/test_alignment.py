@@ -7,14 +7,15 @@ import unittest
 from unittest import mock
 
 import numpy as np
+import soxr
 
 from glyphos.errors import LanguageError
-from glyphos.speech import edits, viterbi
+from glyphos.speech import align, edits, viterbi
 from glyphos.speech import graph as graphs
 from glyphos.speech.acoustic import load_model
 from glyphos.speech.align import Evidence
 from glyphos.speech.constrained import Stretch, place_stretch, shared_out
-from glyphos.speech.espeak import languages, say_sounds, speak, voice_for
+from glyphos.speech.espeak import Spoken, languages, say_sounds, speak, voice_for
 from glyphos.speech.hearing import hear
 from glyphos.speech.lexicon import Lexicon, offered_pronunciations, parse_lexicon
 from glyphos.speech.listen import listen, listen_to
@@ -173,22 +174,39 @@ class Languages(unittest.TestCase):
         for code, text in self.TEXTS.items():
             with self.subTest(code):
                 spoken = speak(text, language=code, speed=130)
-                samples = np.concatenate(
-                    [np.zeros(4000, np.float32), spoken.samples, np.zeros(4000, np.float32)]
-                )
-                import soxr
-
-                mono = np.asarray(soxr.resample(samples, spoken.rate, 16_000), np.float32)
-                recording = Recording(
-                    DATA / f"{code}.wav", mono, spoken.rate, 1, len(mono) / 16_000, 0.5
-                )
-                r = listen(recording, text, language=code)
+                r = listen(self.recorded(spoken), text, language=code)
                 words = list(r.words())
                 self.assertGreater(len(words), 2)
                 begins = [4000 / spoken.rate + t for t, name in spoken.sounds if name.strip("_: ")]
                 near = [min(abs(w.start - b) for b in begins) for w in words]
                 self.assertGreaterEqual(np.mean(np.array(near) < 0.15), 0.8)
                 self.assertGreater(r.phrases[-1].end, 0.7 * (begins[-1]))
+
+    def recorded(self, spoken: Spoken) -> Recording:
+        """With silence around it."""
+        quiet = np.zeros(4000, np.float32)
+        samples = np.concatenate([quiet, spoken.samples, quiet])
+        mono = np.asarray(soxr.resample(samples, spoken.rate, 16_000), np.float32)
+        return Recording(DATA / "said.wav", mono, spoken.rate, 1, len(mono) / 16_000, 0.5)
+
+    def test_of_other_languages_little_is_taken_to_be_written_nowhere(self) -> None:
+        """“The North Wind and the Sun”, as languages are shown (Handbook of the IPA, 1999; from memory)."""
+        said = {
+            "fr": "Quand ils ont vu un voyageur qui s'avançait, enveloppé dans son manteau, ils sont tombés d'accord.",
+            "de": "Einst stritten sich Nordwind und Sonne, wer von ihnen beiden wohl der Stärkere wäre.",
+        }  # fmt: skip
+        found: dict[float, int] = {}
+        for less in (0.0, align.UNTAUGHT):
+            with mock.patch.object(align, "UNTAUGHT", less):
+                made = [
+                    listen(self.recorded(speak(t, language=c)), t, language=c)
+                    for c, t in said.items()
+                ]
+            found[less] = sum(len(r.unread) for r in made)
+        self.assertLessEqual(found[align.UNTAUGHT], found[0.0] / 2, found)
+        self.assertGreater(found[0.0], 1)
+        evidence = hear(self.recorded(speak("Good evening.")))
+        self.assertIs(evidence.for_words_of("en-GB"), evidence)
 
     def test_words_of_another_language_are_said_in_it(self) -> None:
         from glyphos.speech.lexicon import pronounce
