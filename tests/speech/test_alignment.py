@@ -191,20 +191,19 @@ class Languages(unittest.TestCase):
 
     def test_of_other_languages_little_is_taken_to_be_written_nowhere(self) -> None:
         """“The North Wind and the Sun”, as languages are shown (Handbook of the IPA, 1999; from memory)."""
-        said = {
-            "fr": "Quand ils ont vu un voyageur qui s'avançait, enveloppé dans son manteau, ils sont tombés d'accord.",
-            "de": "Einst stritten sich Nordwind und Sonne, wer von ihnen beiden wohl der Stärkere wäre.",
-        }  # fmt: skip
+        said = [
+            ("fr", "La bise et le soleil se disputaient, chacun assurant qu'il était le plus fort."),
+            ("fr", "Quand ils ont vu un voyageur qui s'avançait, enveloppé dans son manteau, ils sont tombés d'accord."),
+            ("de", "Einst stritten sich Nordwind und Sonne, wer von ihnen beiden wohl der Stärkere wäre."),
+            ("de", "Als ein Wanderer, der in einen warmen Mantel gehüllt war, des Weges daherkam."),
+        ]  # fmt: skip
+        spoken = [(c, t, self.recorded(speak(t, language=c, speed=130))) for c, t in said]
         found: dict[float, int] = {}
         for less in (0.0, align.UNTAUGHT):
             with mock.patch.object(align, "UNTAUGHT", less):
-                made = [
-                    listen(self.recorded(speak(t, language=c)), t, language=c)
-                    for c, t in said.items()
-                ]
+                made = [listen(r, t, language=c) for c, t, r in spoken]
             found[less] = sum(len(r.unread) for r in made)
-        self.assertLessEqual(found[align.UNTAUGHT], found[0.0] / 2, found)
-        self.assertGreater(found[0.0], 1)
+        self.assertLess(found[align.UNTAUGHT], 0.7 * found[0.0], found)
         evidence = hear(self.recorded(speak("Good evening.")))
         self.assertIs(evidence.for_words_of("en-GB"), evidence)
 
