@@ -51,6 +51,10 @@ class Lines(WindowCase):
         for slug in ("03-pip-wind", "04-osric-boots", "01-mabel-beam"):
             self.show(slug)  # their sounds are read
         self.change_line("Say otherwise", "04-osric-boots", delivery=Delivery(articulation=0.7))
+        timers = (self.current._passing, self.loupe._passing)
+        usual = [t.interval() for t in timers]
+        for timer in timers:
+            timer.setInterval(60_000)  # however busy the machine is, all that follows is quicker
         with (
             mock.patch("glyphos.app.model.derived.perform", wraps=perform) as performed,
             mock.patch("glyphos.app.pages.score.loupe_paper.spectrogram", wraps=spectrogram) as seen,
@@ -61,6 +65,9 @@ class Lines(WindowCase):
                 self.loupe.grab()
             self.assertEqual((performed.call_count, seen.call_count), (0, 0))
             self.assertIsNone(self.current.motion)
+            self.assertFalse(self.current.settled)
+            for timer, interval in zip(timers, usual, strict=True):
+                timer.start(interval)  # it stays
             self.idle()
             self.wait(lambda: seen.call_count)
             self.assertEqual(performed.call_count, 1)
