@@ -7,6 +7,7 @@ may raise `Cancelled` to stop the work.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
@@ -36,6 +37,10 @@ FOREIGN = 2.4  # how much less evidence sounds of other languages leave in this 
 STRANGER = 0.7  # a median word this far below doubt: the script is for something else
 BESIDE_UNREAD = 0.45  # words beside unscripted speech are doubtful
 SHORTEST_UNREAD = 0.12
+# Evidence that the word in the middle has where a speaker is understood; below it speech that nobody wrote is taken to
+# be as much worse, up to so much, if it makes a difference. Measured on 83 real English recordings: of 2.5 such
+# stretches a minute 0.4 are left, and words that really were left out are noticed as often (28 of 29)
+UNDERSTOOD, MOST_SHORT, WORTH = -0.6, 2.5, 0.3
 
 
 def listen(
@@ -112,15 +117,32 @@ def _aligned(
     alignment = None
     if not fast and states * STATES <= len(evidence.table):
         alignment = align(evidence, words, progress=progress)
-    if alignment is None or any(
-        len(found.sounds) != len(word[found.variant])
-        for word, found in zip(words, alignment.words, strict=True)
-    ):
+    if alignment is None or not _complete(alignment, words):
         raise ScriptError(
             f"The script is too long for this recording: {len(words)} words cannot be said "
             f"in {recording.duration:.1f} seconds; check that it is the right script."
         )
-    return alignment
+    return _fair(evidence, words, alignment, progress)
+
+
+def _fair(
+    evidence: Evidence, words: Sequence[Sequence[tuple[Unit, ...]]], alignment: Alignment, progress: Progress | None
+) -> Alignment:  # fmt: skip
+    """Aligned again where its words explain less than words usually do (a cold, an accent, noise): speech that nobody
+    wrote, which explains as much of any voice, must not take their time for that."""
+    middle = float(np.median([mean_evidence(w.sounds) for w in alignment.words]))
+    short = min(UNDERSTOOD - middle, MOST_SHORT)
+    if not alignment.unread or short < evidence.untaught + WORTH:
+        return alignment
+    told = (lambda _: progress(1.0)) if progress is not None else None  # so that it can be stopped
+    again = align(replace(evidence, untaught=short), words, progress=told)
+    return again if _complete(again, words) else alignment
+
+
+def _complete(alignment: Alignment, words: Sequence[Sequence[tuple[Unit, ...]]]) -> bool:
+    """Whether every word has all its sounds."""
+    pairs = zip(words, alignment.words, strict=True)
+    return all(len(found.sounds) == len(word[found.variant]) for word, found in pairs)
 
 
 def _check_belonging(alignment: Alignment, language: str) -> None:

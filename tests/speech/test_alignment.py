@@ -12,6 +12,7 @@ import soxr
 from glyphos.errors import LanguageError
 from glyphos.speech import align, edits, viterbi
 from glyphos.speech import graph as graphs
+from glyphos.speech import listen as listening
 from glyphos.speech.acoustic import load_model
 from glyphos.speech.align import Evidence
 from glyphos.speech.constrained import Stretch, place_stretch, shared_out
@@ -200,12 +201,36 @@ class Languages(unittest.TestCase):
         spoken = [(c, t, self.recorded(speak(t, language=c, speed=130))) for c, t in said]
         found: dict[float, int] = {}
         for less in (0.0, align.UNTAUGHT):
-            with mock.patch.object(align, "UNTAUGHT", less):
+            with (
+                mock.patch.object(align, "UNTAUGHT", less),
+                mock.patch.object(listening, "WORTH", 99),
+            ):
                 made = [listen(r, t, language=c) for c, t, r in spoken]
             found[less] = sum(len(r.unread) for r in made)
         self.assertLess(found[align.UNTAUGHT], 0.7 * found[0.0], found)
         evidence = hear(self.recorded(speak("Good evening.")))
         self.assertIs(evidence.for_words_of("en-GB"), evidence)
+
+    def test_of_a_voice_that_is_hardly_understood_little_is_taken_to_be_written_nowhere(
+        self,
+    ) -> None:
+        said = [
+            "The north wind and the sun were disputing which was the stronger.",
+            "When a traveller came along wrapped in a warm cloak.",
+            "They agreed that the one who first made him take it off should be considered stronger.",
+        ]
+        spoken = [
+            (text, self.recorded(speak(text, pitch=pitch, range_=range_, speed=speed)))
+            for text in said for pitch, range_, speed in ((99, 50, 120), (0, 0, 110))
+        ]  # fmt: skip
+        found = []
+        for worth in (99, listening.WORTH):
+            with mock.patch.object(listening, "WORTH", worth):
+                found.append(
+                    sum(len(listen_to(r, hear(r), t, check=False).unread) for t, r in spoken)
+                )
+        self.assertGreater(found[0], 2)
+        self.assertLess(found[1], 0.5 * found[0], found)
 
     def test_words_of_another_language_are_said_in_it(self) -> None:
         from glyphos.speech.lexicon import pronounce
