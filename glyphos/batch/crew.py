@@ -100,7 +100,7 @@ class Hand:
             if stop is not None and stop.is_set():
                 raise Cancelled("Stopped.")
         environment = os.environ | dict.fromkeys(ALONE, "1")
-        self._asked(live_in, (dict(environment), self._folder), NONE, stop)
+        self._asked(live_in, (environment, self._folder), NONE, stop)
 
     def _asked(
         self, function: Callable[..., Any], given: tuple[Any, ...], limits: Limits, stop: threading.Event | None
@@ -167,9 +167,8 @@ class Hands:
     def __init__(self, loaded: Sequence[str] = ()) -> None:
         self._loaded = loaded
         self._lock = threading.Lock()
-        self._folder: tempfile.TemporaryDirectory[str] | None = (
-            None  # what they leave there goes with them
-        )
+        # What they leave there goes with them
+        self._folder: tempfile.TemporaryDirectory[str] | None = None
         self._idle: list[Hand] = []
         self._all: list[Hand] = []
 

@@ -1,8 +1,8 @@
 """Finding the best path through a graph of states, and where its boundaries most likely lie.
 
 `best_path` is Viterbi's algorithm over all states at once; of many, within a window of states around the best one,
-which is widened until a path comes to the end. `expected_changes` runs forward–backward in a narrow band around that path and gives each
-boundary its *expected* time, which is far steadier than the best path's own.
+which is widened until a path comes to the end. `expected_changes` runs forward–backward in a narrow band around that
+path and gives each boundary its *expected* time, which is far steadier than the best path's own.
 """
 
 from __future__ import annotations
@@ -33,13 +33,10 @@ ACOUSTIC_SCALE = 0.15
 BLOCK = 20_000  # frames of forward–backward worked out at once, to bound memory
 
 
-def best_path(
-    graph: Graph, scores: Array, *, window: int = 0, progress: Progress | None = None
-) -> Ints:
-    """State of every frame on the best path. scores: (frames, columns) log likelihoods; window: states that are kept
-    at first, as many as are usual by default."""
+def best_path(graph: Graph, scores: Array, *, progress: Progress | None = None) -> Ints:
+    """State of every frame on the best path. `scores`: (frames, columns) log likelihoods."""
     states = len(graph.senone)
-    window = window or (states if states <= WHOLE else WINDOW)
+    window = states if states <= WHOLE else WINDOW
     most = min(states, max(window, MOST // min(len(scores), COMMIT + LAG)))
     while True:
         path, ended = _searched(graph, scores, min(window, most), progress)

@@ -122,9 +122,8 @@ class StageClient:
         if self._over:
             process.kill()
         assert process.stdout is not None
-        with suppress(
-            OSError
-        ):  # a picture in one go, not in a dozen pieces that each wait for their turn
+        # A picture in one go, not in a dozen pieces that each wait for their turn
+        with suppress(OSError):
             fcntl.fcntl(process.stdout, fcntl.F_SETPIPE_SZ, ROOM)
         data = receive(process.stdout)
         reply = msgspec.msgpack.decode(data, type=Reply) if data is not None else None
