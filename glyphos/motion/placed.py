@@ -19,6 +19,10 @@ STRESS_UP, STRESS_DOWN = 0.25, 0.20
 LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
 SINGLE = ((0.475, 0.225),)  # of a sound: middle and half of where it holds its target
 DOUBLE = ((0.27, 0.15), (0.79, 0.13))  # of a diphthong or affricate: of its two parts
+# Seconds: what a sound lasts beyond it is spent in the middle of where it is held (of a vowel's first part, of an
+# affricate's second); it is come to and left in no more time than one so long. Common practice, no source: singers
+# and callers hold the shape, not the way to it.
+LASTS = 0.3
 OPENING = {"breath": (0.15, 0.2), "cough": (0.3, 0.35), "laugh": (0.4, 0.5)}  # jaw, lips
 SHUT = ("shut", "hum")
 
@@ -35,7 +39,8 @@ KINDS: dict[str, Callable[[str], bool]] = {
 class Placed:
     """n sounds and their m parts; times are those of the face (lead, offset, speed applied).
 
-    kind: for each of KINDS which sounds are of it. own (m,): the sound of a part; begin, count
+    drawn_out (n,): at which share of a sound it lasts on if it is longer than LASTS. kind: for each of KINDS which
+    sounds are of it. own (m,): the sound of a part; begin, count
     (n,): its first part and how many. target, asked, strength (m, channels): scaled target, the
     strength it is asked with (0: not at all), and the same with the pull to none. core_low,
     core_high (m,): where the target is held. openings: marks that open the mouth (kind, start,
@@ -44,6 +49,7 @@ class Placed:
 
     start: Array
     end: Array
+    drawn_out: Array
     stressed: Which
     kind: dict[str, Which]
     own: Ints
@@ -63,8 +69,8 @@ class Placed:
         return self.end - self.start
 
     def at(self, which: Ints | Which, share: float) -> Array:
-        """Moments at a share of the length of some sounds."""
-        return np.asarray(self.start[which] + share * (self.end - self.start)[which])
+        """Moments at a share of some sounds."""
+        return at_share(self.start[which], self.end[which], self.drawn_out[which], share)
 
     @property
     def last(self) -> float:
@@ -88,7 +94,7 @@ class Placed:
         which = np.flatnonzero((self.start >= low) & (self.end <= high))
         parts = np.isin(self.own, which)
         return Placed(
-            self.start[which], self.end[which], self.stressed[which],
+            self.start[which], self.end[which], self.drawn_out[which], self.stressed[which],
             {name: kind[which] for name, kind in self.kind.items()},
             np.searchsorted(which, self.own[parts]),
             np.cumsum(self.count[which]) - self.count[which], self.count[which],
@@ -144,15 +150,25 @@ def place(
     target[:, JAW] *= delivery.jaw_reach
     asked = strengths[row]
     idle = np.array([c.idle for c in channels()])
-    start, length = placed[own, 0], (placed[:, 1] - placed[:, 0])[own]
+    drawn_out = np.where(count == 1, 0.5, np.where(kind["vowel"], DOUBLE[0][0], DOUBLE[1][0]))
     middle, half = halves[row].T
     half = half * np.where(count[own] == 2, min(_wide(delivery.hold), 1.3), _wide(delivery.hold))
+    of_parts = placed[own, 0], placed[own, 1], drawn_out[own]
+    held = at_share(*of_parts, middle - half), at_share(*of_parts, middle + half)
     return Placed(
-        placed[:, 0], placed[:, 1], stressed, kind, own, begin, count,
+        placed[:, 0], placed[:, 1], drawn_out, stressed, kind, own, begin, count,
         between(target, LOW, TOP), asked, np.where(asked > 0, asked, idle),
-        start + (middle - half) * length, start + (middle + half) * length,
+        *held,
         *_marks(marks, delivery), delivery,
     )  # fmt: skip
+
+
+def at_share(start: Array, end: Array, drawn_out: Array, share: Array | float) -> Array:
+    """Moments at a share of sounds; what one lasts beyond LASTS is spent at one share of it (`drawn_out`)."""
+    length = end - start
+    usual = np.minimum(length, LASTS)
+    passed = (1 + np.sign(share - drawn_out)) / 2  # 0 before, 1 behind
+    return np.asarray(start + share * usual + passed * (length - usual))
 
 
 def _wide(hold: float) -> float:

@@ -94,10 +94,15 @@ def phonemes(language: str, texts: tuple[str, ...]) -> list[str]:
 
 def say_sounds(units: Sequence[Unit], *, language: str = "en") -> Spoken:
     """Say a pronunciation in the placeholder voice, to hear one before choosing it."""
+    return speak(in_letters(units), language=language)
+
+
+def in_letters(units: Sequence[Unit], *, longer: str = "") -> str:
+    """A pronunciation as it may stand in a text that is said. longer: marks of length, for its last sound."""
     table = {r["ipa"]: r["engine"] for r in rows("engine_phones.csv")}
     marks = {1: "'", 2: ","}
     written = "".join(marks.get(u.stress, "") + table.get(u.ipa, u.ipa) for u in units)
-    return speak(f"[[{written}]]", language=language)
+    return f"[[{written}{longer}]]"
 
 
 def speak(

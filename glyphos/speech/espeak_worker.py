@@ -16,6 +16,7 @@ from typing import Any
 RETRIEVAL = 1
 PHONEME_EVENTS, IPA_EVENTS, DONT_EXIT = 0x1, 0x2, 0x8000
 UTF8 = 1
+PHONEMES = 0x100  # what stands between [[ and ]] is sounds, in the names of the engine
 IPA_SEPARATED = 0x02 | (ord("_") << 8)
 EVENT_END, EVENT_WORD, EVENT_PHONEME = 0, 1, 7
 SPEED, VOLUME, PITCH, RANGE = 1, 2, 3, 4
@@ -133,7 +134,7 @@ class Engine:
             self.lib.espeak_SetParameter(parameter, value, 0)
         self.samples, self.sounds, self.words = [], [], []
         data = text.encode()
-        self.lib.espeak_Synth(data, len(data) + 1, 0, 0, 0, UTF8, None, None)
+        self.lib.espeak_Synth(data, len(data) + 1, 0, 0, 0, UTF8 | PHONEMES, None, None)
         self.lib.espeak_Synchronize()
         return {
             "rate": self.rate,

@@ -113,14 +113,6 @@ def noise_floor(signal: Signal, *, seconds: float = 1.5, percentile: float = 15.
     return floor
 
 
-def normalise(cepstrum: Array) -> Array:
-    """Subtract the mean over the louder frames, so that channel and level fall out."""
-    energy = cepstrum[:, 0]
-    low, high = np.percentile(energy, [5, 95])
-    loud = energy >= low + 0.4 * (high - low)
-    return np.asarray(cepstrum - cepstrum[loud].mean(axis=0), np.float32)
-
-
 def features(cepstrum: Array) -> tuple[Array, Array, Array]:
     """The model's three streams: cepstra, their deltas (±2), their double deltas (±3, ±1)."""
     padded = np.pad(cepstrum, ((3, 3), (0, 0)), mode="edge")

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..progress import Progress
-from . import frontend
+from . import frontend, held
 from .acoustic import STATES, AcousticModel, load_model
 from .align import Evidence, fill_last_column
 from .recording import Recording
@@ -77,7 +77,8 @@ def energy_span(cepstrum: Array) -> float:
 
 def score(model: AcousticModel, cepstrum: Array, progress: Progress | None = None) -> Evidence:
     """Score normalised cepstra in pieces, on as many cores as there are."""
-    streams = frontend.features(frontend.normalise(cepstrum))
+    found = held.heard(cepstrum)
+    streams = frontend.features(held.normalise(cepstrum, found))
     total = len(cepstrum)
     table = np.empty((total, len(model.phones) * STATES + 1), np.float32)
 
@@ -85,6 +86,7 @@ def score(model: AcousticModel, cepstrum: Array, progress: Progress | None = Non
         rows = slice(first, first + PIECE)
         table[rows, :-1] = model.score((streams[0][rows], streams[1][rows], streams[2][rows]))
         fill_last_column(model, table[rows])
+        held.favour(model, table[rows], found.loud[rows], found.held[rows])
         return min(total, first + PIECE)
 
     firsts = range(0, total, PIECE)

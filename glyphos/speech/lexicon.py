@@ -10,13 +10,13 @@ from __future__ import annotations
 import itertools
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..errors import DocumentError
-from . import espeak, ipa
+from . import espeak, exclaimed, ipa
 from .languages import english
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
 
@@ -153,13 +153,33 @@ def pronounce(
         code = word.language or language
         for part in word.spoken:
             if not _known(part, code, lexicon):
-                wanted.setdefault(code, []).append(part)
+                wanted.setdefault(code, []).extend(exclaimed.spellings(part))
     spelled = {
         (code, part): from_ipa(ipa)
         for code, parts in wanted.items()
         for part, ipa in zip(parts, espeak.phonemes(code, tuple(parts)), strict=True)
     }
     return [_pronounce(word, word.language or language, lexicon, spelled) for word in words]
+
+
+def read_out(word: ScriptWord, language: str) -> str:
+    """A word as a voice that reads text is given it: cries and stammers as their sounds (`espeak.in_letters`), drawn-out
+    words as they are usually written, all else as it is spoken."""
+    code = word.language or language
+    spoken = list(word.spoken)
+    if exclaimed.stammers(spoken, lambda p: bool(_in_dictionary(p, code))):
+        (whole,) = pronounce([replace(word, spoken=word.spoken[-1:])], language=language)
+        begun = [exclaimed.begun(piece, whole.alternatives[0])[0] for piece in spoken[:-1]]
+        return " ".join([*(espeak.in_letters(units) for units in begun), spoken[-1]])
+    for k, part in enumerate(spoken):
+        if _in_dictionary(part.lower(), code):
+            continue
+        if cry := exclaimed.cry(part, english=english(code)):
+            longer = ":" * min(exclaimed.lasting(part), 4) if len(cry[0]) == 1 else ""
+            spoken[k] = espeak.in_letters(cry[0], longer=longer)
+        elif (usual := exclaimed.spellings(part)) != (part,):
+            spoken[k] = next((s for s in usual if _in_dictionary(s, code)), usual[0])
+    return " ".join(spoken)
 
 
 def offered_pronunciations(
@@ -194,13 +214,24 @@ def _known(part: str, code: str, lexicon: Lexicon) -> tuple[tuple[Units, ...], s
         return (from_ipa(part[1:-1]),), "script"
     if key in lexicon.entries:
         return lexicon.entries[key], "lexicon"
+    found = _in_dictionary(key, code)
+    if not found or len(set(key)) == 1 < len(key):  # it has “aaa” for batteries
+        found = exclaimed.cry(part, english=english(code)) or found
+    if not found:  # drawn out; at its end two letters are enough, if there is a word with one
+        shortest = 2 if english(code) else exclaimed.DRAWN_OUT
+        usual = exclaimed.spellings(part, shortest)
+        meant = [lexicon.entries.get(s) or _in_dictionary(s, code) for s in usual]
+        found = tuple(variant for variants in meant for variant in variants)
+    return (found, "dictionary") if found else None
+
+
+def _in_dictionary(key: str, code: str) -> tuple[Units, ...]:
     if not english(code):
-        return None
-    found = _dictionary().get(key) or _dictionary().get(key.strip("'"))
-    if found:
-        return tuple(from_dictionary(sounds.split()) for sounds in found), "dictionary"
-    possessive = _possessive(key)
-    return (possessive, "dictionary") if possessive else None
+        return ()
+    written = _dictionary().get(key) or _dictionary().get(key.strip("'"))
+    if written:
+        return tuple(from_dictionary(sounds.split()) for sounds in written)
+    return _possessive(key)
 
 
 def _possessive(key: str) -> tuple[Units, ...]:
@@ -224,9 +255,13 @@ def _pronounce(
     sources, parts = [], []
     for part in word.spoken:
         known = _known(part, code, lexicon)
-        variants, source = known or ((spelled.get((code, part), ()),), "letters")
+        letters = tuple(spelled.get((code, s), ()) for s in exclaimed.spellings(part))
+        variants, source = known or (letters, "letters")
         sources.append(source)
         parts.append(tuple(v for v in variants if v) or ((),))
+    if exclaimed.stammers(word.spoken, lambda p: bool(_in_dictionary(p, code))):
+        parts[:-1] = [exclaimed.begun(piece, parts[-1][0]) for piece in word.spoken[:-1]]
+        sources = sources[-1:]
     made = [_join(choice) for choice in itertools.islice(itertools.product(*parts), 24)]
     if len(word.spoken) > 2 and "and" in word.spoken:  # "two hundred (and) five"
         kept = [p for p, s in zip(parts, word.spoken, strict=True) if s != "and"]

@@ -33,6 +33,7 @@ SHORTEST_SOUND = 0.03  # seconds a scripted sound takes at the very least
 FASTEST = 1.6  # how much faster than that a whole script may be before it cannot be this one
 SURE, STEEP = -2.4, 0.45  # evidence at which a sound is as likely right as wrong, and how fast
 PRIOR_SECONDS, USUAL = 0.08, -1.0  # evidence that every word has to begin with
+MOST_COUNTED = 0.2  # seconds that a sound which is held counts for in its word
 FOREIGN = 2.4  # how much less evidence sounds of other languages leave in this model
 STRANGER = 0.7  # a median word this far below doubt: the script is for something else
 BESIDE_UNREAD = 0.45  # words beside unscripted speech are doubtful
@@ -173,7 +174,7 @@ def confidence(evidence: float, language: str = "en") -> float:
 def mean_evidence(sounds: Sequence[AlignedSound]) -> float:
     """Evidence of several sounds, weighed by their length; short words, where a frame or two may
     be anything, are drawn towards what is usual."""
-    lengths = [*(max(1e-3, s.end - s.start) for s in sounds), PRIOR_SECONDS]
+    lengths = [*(np.clip(s.end - s.start, 1e-3, MOST_COUNTED) for s in sounds), PRIOR_SECONDS]
     return float(np.average([*(s.evidence for s in sounds), USUAL], weights=lengths))
 
 

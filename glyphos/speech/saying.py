@@ -18,6 +18,7 @@ from ..errors import LanguageError, ScriptError
 from . import ipa
 from .espeak import Spoken, speak, voice_for
 from .languages import base, check_letters
+from .lexicon import read_out
 from .phones import Unit, diphthongs, nearest
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
 
@@ -89,7 +90,7 @@ def say(
             f"The text has {len(script):,} characters; say at most {LONGEST:,} at a time."
         )
     phrases = parse_script(script, language=tongue)
-    text, words = _written(phrases)
+    text, words = _written(phrases, tongue)
     if not any(c.isalnum() for c in text):
         raise ScriptError("There is nothing to say in this text; type words.")
     check_letters(text, tongue)
@@ -112,7 +113,7 @@ class _Place:
     after: int
 
 
-def _written(phrases: Sequence[ScriptPhrase]) -> tuple[str, list[_Place]]:
+def _written(phrases: Sequence[ScriptPhrase], language: str) -> tuple[str, list[_Place]]:
     """The text as it is given to the engine, phrases in rows, and where its words stand. Numbers and signs are
     given as they are spoken, as listening expects them."""
     from .script import read_aloud
@@ -127,8 +128,9 @@ def _written(phrases: Sequence[ScriptPhrase]) -> tuple[str, list[_Place]]:
         at = 0
         for word, (first, after) in zip(phrase.words, spans, strict=True):
             text += said[at:first]
+            aloud = read_out(word, language)
             plain = word.text.replace("'", "").replace("’", "").isalpha()
-            spoken = word.text if plain else " ".join(word.spoken) or word.text
+            spoken = word.text if plain and aloud == " ".join(word.spoken) else aloud or word.text
             places.append(_Place(number, word, len(text), len(text) + len(spoken)))
             text += spoken
             at = after

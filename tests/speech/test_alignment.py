@@ -264,6 +264,8 @@ class Choices(unittest.TestCase):
         """The placeholder voice says the sounds it is given: more of them take longer."""
         short = say_sounds(from_dictionary(["P", "IH1", "P"]))
         long = say_sounds(from_dictionary("M EY1 B AH0 L M UW1 V Z".split()))
+        made = [name.strip("ˈˌ").replace("ː", "") for _, name in long.sounds]
+        self.assertEqual("".join(made), "meɪbəlmuvz")
         self.assertGreater(np.abs(short.samples).max(), 0.05)
         self.assertGreater(len(long.samples), 1.3 * len(short.samples))
 
