@@ -99,6 +99,19 @@ def stammers(pieces: Sequence[str], known: Callable[[str], bool]) -> bool:
     )
 
 
+def stammered(piece: str, word: str) -> bool:
+    """Whether consonants that were broken off begin a word."""
+    low = piece.lower()
+    return (
+        low.isalpha()
+        and len(low) <= LONGEST_STAMMER
+        and not VOWELS & set(low.lstrip("y"))
+        and word.lower().startswith(low)
+        and word[0].isalpha()
+        and len(word) > len(low)
+    )
+
+
 def begun(piece: str, whole: Units) -> tuple[Units, ...]:
     """Ways to say a piece that begins a word with these sounds: as many of them as it has letters, after consonants
     alone with a short vowel or without."""

@@ -151,7 +151,7 @@ def pronounce(
     wanted: dict[str, list[str]] = {}
     for word in words:
         code = word.language or language
-        for part in word.spoken:
+        for part in (*word.spoken, *([word.begins] if word.begins else ())):
             if not _known(part, code, lexicon):
                 wanted.setdefault(code, []).extend(exclaimed.spellings(part))
     spelled = {
@@ -167,6 +167,9 @@ def read_out(word: ScriptWord, language: str) -> str:
     words as they are usually written, all else as it is spoken."""
     code = word.language or language
     spoken = list(word.spoken)
+    if word.begins:
+        (piece,) = pronounce([word], language=language)
+        return espeak.in_letters(piece.alternatives[0])
     if exclaimed.stammers(spoken, lambda p: bool(_in_dictionary(p, code))):
         (whole,) = pronounce([replace(word, spoken=word.spoken[-1:])], language=language)
         begun = [exclaimed.begun(piece, whole.alternatives[0])[0] for piece in spoken[:-1]]
@@ -252,6 +255,12 @@ def _pronounce(
     whole = lexicon.entries.get(word.text.lower())
     if whole:
         return Pronounced(whole, "lexicon")
+    if word.begins:  # a letter by its name, or only begun: the recording decides
+        after = replace(word, text=word.begins, spoken=(word.begins,), begins="")
+        said = _pronounce(after, code, lexicon, spelled)
+        name = _pronounce(replace(word, begins=""), code, lexicon, spelled)
+        ways = exclaimed.begun(word.text, said.alternatives[0])
+        return Pronounced((*ways, *name.alternatives), said.source)
     sources, parts = [], []
     for part in word.spoken:
         known = _known(part, code, lexicon)

@@ -9,9 +9,10 @@ from .hearing import hear
 from .lexicon import Lexicon
 from .listen import listen_to
 from .reading import Reading
-from .realign import follow_script, listen_again
+from .realign import follow_script, listen_again, touched
 from .recognise import heard_words
 from .recording import Recording
+from .script import unspoken
 from .second_ear import second_opinion
 
 
@@ -29,7 +30,8 @@ def listen_line(
 ) -> Reading:
     """Listen to a line, keeping what a person did in its `earlier` reading.
 
-    A changed script is listened to where it changed; the same script all through, around pins.
+    A changed script is listened to where it changed; the same script all through, around pins. Where it says that no
+    words are heard, as “(sighs)” does, the sounds themselves are.
     evidence: of the recording, if it was computed before. condition: listen to a cleaned copy.
     second: let the word recogniser have its say on which words are doubtful.
     """
@@ -40,6 +42,8 @@ def listen_line(
         recording, evidence = cleaned(recording), None
     if evidence is None:
         evidence = hear(recording, progress=share(progress, 0.0, 0.6))
+    if unspoken(script, language=language):
+        return _wordless(recording, evidence, script, language, earlier, lexicon, progress)
     rest = share(progress, 0.6, 0.8 if second else 1.0)
     if earlier is None or earlier.language != language or not earlier.phrases:
         reading = listen_to(
@@ -64,10 +68,30 @@ def listen_line(
     return second_opinion(reading, evidence, heard, lexicon=lexicon)
 
 
+def _wordless(
+    recording: Recording, evidence: Evidence, script: str, language: str, earlier: Reading | None,
+    lexicon: Lexicon | None, progress: Progress | None,
+) -> Reading:  # fmt: skip
+    from .sounds_only import listen_for_sounds
+
+    if earlier is not None and earlier.language == language and same_words(script, earlier):
+        words = list(earlier.words())
+        if any(touched(w) for w in words):
+            return listen_again(recording, evidence, earlier, lexicon=lexicon, progress=progress)
+        if any(w.confirmed for w in words):
+            return earlier
+    return listen_for_sounds(
+        recording, language=language, evidence=evidence, written=script.strip(),
+        progress=share(progress, 0.6, 1.0),
+    )  # fmt: skip
+
+
 def same_words(script: str, reading: Reading) -> bool:
     """Whether a script has just the words that a reading has."""
     from .script import parse_script
 
+    if unspoken(script, language=reading.language):
+        return [p.text for p in reading.phrases] == [script.strip()]
     parsed = parse_script(script, language=reading.language)
     return [[w.text for w in p.words] for p in parsed] == [
         [w.text for w in p.words] for p in reading.phrases

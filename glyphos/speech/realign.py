@@ -264,7 +264,7 @@ def listen_again(
 ) -> Reading:  # fmt: skip
     """Find the whole line anew. Words that a person touched keep their sounds, pins their times."""
     flat = Flat(reading)
-    kept = [_touched(w) for w in flat.words]
+    kept = [touched(w) for w in flat.words]
     if not any(kept):
         phrases = parse_script(reading.text, language=reading.language)
         fresh = place(recording, evidence, phrases, language=reading.language, lexicon=lexicon,
@@ -299,7 +299,8 @@ def still_confirmed(reading: Reading, before: Sequence[Word]) -> Reading:
     return with_words(reading, again)
 
 
-def _touched(word: Word) -> bool:
+def touched(word: Word) -> bool:
+    """Whether a person set its sounds or one of their times."""
     return word.source == "hand" or any(p.pinned or p.pinned_end for p in word.phones)
 
 

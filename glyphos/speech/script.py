@@ -15,6 +15,7 @@ from pathlib import Path
 
 from ..errors import ScriptError
 from . import ipa
+from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
 
 LONGEST = 5_000_000  # bytes
@@ -31,7 +32,9 @@ ABBREVIATION = re.compile(
     r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I
 )
 DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")
+DOTS = re.compile(r"(?:^|\s)([^\W\d_]+)(?:\.\.+|…)$")
 DETACHED_SIGN = re.compile(r"(\d)\s+([€$£¥%])")
+BROKEN_OFF = "\ue000"  # where a dash or dots stood
 FULL = 0.85  # of the longest line: how long the others are in text that an editor broke
 OUTER = "\"'“”‘’«»‹›„‚¿¡.,;:!?…。、！？・「」『』()[]{}*~|<>"
 UNSPACED = re.compile(r"[\u3040-\u30ff\u3400-\u9fff]")
@@ -39,11 +42,13 @@ UNSPACED = re.compile(r"[\u3040-\u30ff\u3400-\u9fff]")
 
 @dataclass(frozen=True)
 class ScriptWord:
-    """A written word and its spoken words; `language` only where it differs from the line's."""
+    """A written word and its spoken words; `language` only where it differs from the line's; begins: the word after
+    it, of which it may be the beginning, broken off (“B… but”)."""
 
     text: str
     spoken: tuple[str, ...]
     language: str = ""
+    begins: str = ""
 
 
 @dataclass(frozen=True)
@@ -68,6 +73,13 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
     if not phrases:
         raise ScriptError("The script has no spoken words; type what is said in the recording.")
     return tuple(phrases)
+
+
+def unspoken(text: str, *, language: str) -> bool:
+    """Whether a script says that something is heard but no words, as “(sighs)” and “…” do."""
+    return bool(text.strip()) and not any(
+        parse_phrase(line, language=language) for line in text.splitlines()
+    )
 
 
 def parse_phrase(text: str, *, language: str) -> tuple[ScriptWord, ...]:
@@ -130,10 +142,14 @@ def read_aloud(text: str) -> str:
 
 
 def _words(text: str, language: str, mark: str) -> list[ScriptWord]:
-    written = []
-    text = DETACHED_SIGN.sub(r"\1\2", DASHES.sub(" ", text))
+    written: list[str] = []
+    broken_off = set()
+    text = DETACHED_SIGN.sub(r"\1\2", DASHES.sub(f" {BROKEN_OFF} ", text))
     for token in text.split():
-        written += _unspaced(token) if UNSPACED.search(token) else [token]
+        if token == BROKEN_OFF:
+            broken_off.add(len(written) - 1)
+        else:
+            written += _unspaced(token) if UNSPACED.search(token) else [token]
     words: list[ScriptWord] = []
     for i, token in enumerate(written):
         following = written[i + 1] if i + 1 < len(written) else ""
@@ -141,7 +157,8 @@ def _words(text: str, language: str, mark: str) -> list[ScriptWord]:
         spoken = following_scale(written[i - 1], word, language) if i else None
         spoken = spoken or speak_written(word, language, following=following)
         if spoken:
-            words.append(ScriptWord(word, spoken, mark))
+            begins = _bare(following, language, "") if i in broken_off else ""
+            words.append(ScriptWord(word, spoken, mark, begins if stammered(word, begins) else ""))
     return words
 
 
@@ -191,11 +208,17 @@ def _sentences(text: str, *, longest: int) -> list[str]:
         return [text] if text else []
     pieces: list[str] = []
     for part in (p for p in SENTENCE_END.split(text) if p and p.strip()):
-        if pieces and ABBREVIATION.search(pieces[-1]):
+        if pieces and (ABBREVIATION.search(pieces[-1]) or _goes_on(pieces[-1], part)):
             pieces[-1] += " " + part.strip()
         else:
             pieces.append(part.strip())
     return pieces
+
+
+def _goes_on(piece: str, part: str) -> bool:
+    """Whether a piece ends in letters that only begin the word after it."""
+    letters = DOTS.search(piece)
+    return letters is not None and stammered(letters[1], _bare(part.split()[0], "", ""))
 
 
 def read_script_file(path: str | Path) -> str:

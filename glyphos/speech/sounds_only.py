@@ -118,10 +118,15 @@ def _decoded(
 
 
 def listen_for_sounds(
-    recording: Recording, *, language: str = "en", progress: Progress | None = None
-) -> Reading:
-    """A reading of sounds alone: every stretch between pauses is one word, written in IPA."""
-    evidence = hear(recording, progress=share(progress, 0.0, 0.5))
+    recording: Recording, *, language: str = "en", evidence: Evidence | None = None, written: str = "",
+    progress: Progress | None = None,
+) -> Reading:  # fmt: skip
+    """A reading of sounds alone: every stretch between pauses is one word, written in IPA.
+
+    evidence: of the recording, if it was computed before. written: what stands in the script for all of them, such as
+    “(sighs)”; else each is a phrase.
+    """
+    evidence = evidence or hear(recording, progress=share(progress, 0.0, 0.5))
     weight = WEIGHT if english(language) else WEIGHT_ELSEWHERE
     found = phone_loop(evidence, weight=weight, progress=share(progress, 0.5, 1.0))
     groups: list[list[AlignedSound]] = [[]]
@@ -139,6 +144,9 @@ def listen_for_sounds(
     phrases = [_nameless(g, recording, language) for g in groups if g]
     if not phrases:
         raise RecordingError(f"No speech could be made out in {recording.path.name}.")
+    if written:
+        words = tuple(w for p in phrases for w in p.words)
+        phrases = [Phrase(written, words[0].start, words[-1].end, words)]
     audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
     return assemble_unread(Reading(language, audio, tuple(phrases)), evidence)
 

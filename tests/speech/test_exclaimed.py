@@ -61,6 +61,18 @@ class Written(unittest.TestCase):
                 self.assertEqual(first(text), sounds)
         self.assertIn("bbʌt", said("B-but")[0])
 
+    def test_it_may_be_broken_off_before_its_word(self) -> None:
+        for text in ("B... but", "B—but", "B… but", "B -- but"):
+            with self.subTest(text):
+                ways = said(text)
+                self.assertEqual(ways[0][:2], ["bə", "b"])
+                self.assertIn("bi", ways[0])  # “plan B… but”: the recording decides
+                self.assertEqual(ways[1], ["bʌt"])
+        self.assertEqual(first("Th— that's"), "ðə ðæts")
+        self.assertEqual(said("B but")[0], ["bi"])
+        self.assertEqual(said("n... nein", "de")[0][0], "nə")
+        self.assertEqual([w.text for w in say("Wh— what?").reading.words()], ["Wh", "what"])
+
     def test_what_only_looks_like_it_stays(self) -> None:
         self.assertEqual(first("WWW").replace("ː", ""), first("W W W").replace(" ", ""))
         self.assertEqual(first("CSS"), "siːɛsɛs")

@@ -9,6 +9,7 @@ import numpy as np
 from glyphos.speech import edits
 from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen
+from glyphos.speech.listening import listen_line, same_words
 from glyphos.speech.parts import Edge, Flat, Part
 from glyphos.speech.phones import from_dictionary
 from glyphos.speech.reading import Reading
@@ -106,3 +107,40 @@ class Desk(unittest.TestCase):
         self.assertEqual(edits.pin_count(taken.reading), 0)
         self.assertEqual(len(taken.offered), 2)
         self.assertEqual(taken.reading.marks[0].kind, "breath")
+
+
+class Wordless(unittest.TestCase):
+    """A script that says only that something is heard: the sounds themselves are."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.recording = open_recording(DATA / "slt_hts-001.flac")
+        cls.evidence = hear(cls.recording)
+
+    def heard(self, script: str, earlier: Reading | None = None) -> Reading:
+        return listen_line(
+            self.recording, script, earlier=earlier, evidence=self.evidence, second=False
+        )
+
+    def test_directions_alone_are_performed_by_their_sounds(self) -> None:
+        for script in ("(grunts)", "*sighs*", "…", " [laughs]\n(coughs) "):
+            reading = self.heard(script)
+            self.assertEqual(reading.text, script.strip())
+            self.assertGreater(len(list(reading.phones())), 15)
+            self.assertTrue(same_words(script, reading))
+
+    def test_what_a_person_set_in_them_stays(self) -> None:
+        first = self.heard("(grunts)")
+        flat = Flat(first)
+        edge = Edge(flat.first[0] + 2)
+        moved = edits.move_edge(first, edge, flat.edge_time(edge) + 0.02)
+        again = self.heard("(grunts)", moved)
+        self.assertAlmostEqual(Flat(again).edge_time(edge), flat.edge_time(edge) + 0.02, places=3)
+        sure = edits.confirm(first, Part("word", 0))
+        self.assertTrue(self.heard("(grunts)", sure).phrases[0].words[0].confirmed)
+
+    def test_words_may_take_their_place_and_leave_again(self) -> None:
+        text = (DATA / "slt_hts-001.txt").read_text()
+        words = self.heard(text, self.heard("(grunts)"))
+        self.assertEqual(len(list(words.words())), 9)
+        self.assertEqual(self.heard("(grunts)", words).text, "(grunts)")
