@@ -5,7 +5,7 @@ export QT_QPA_PLATFORM ?= $(if $(DISPLAY)$(WAYLAND_DISPLAY),,offscreen)
 .PHONY: setup demo test fuzz lint bench heads screenshots install uninstall try-install
 setup: .venv/ready
 
-.venv/ready: requirements.lock pyproject.toml setup.py glyphos/motion/smooth.c glyphos/characters/drawings/cheapest.c tools/setup.sh
+.venv/ready: requirements.lock pyproject.toml setup.py glyphos/speech/viterbi.c glyphos/motion/smooth.c glyphos/characters/drawings/cheapest.c tools/setup.sh
 	PYTHON=$(PYTHON) sh tools/setup.sh
 
 demo: setup

@@ -16,6 +16,7 @@ def part(name: str, source: str) -> Extension:
 
 setup(
     ext_modules=[
+        part("glyphos.speech._viterbi", "glyphos/speech/viterbi.c"),
         part("glyphos.motion._smooth", "glyphos/motion/smooth.c"),
         part("glyphos.characters.drawings._cheapest", "glyphos/characters/drawings/cheapest.c"),
     ]

@@ -24,7 +24,7 @@ STREAMS = 3
 DENSITIES = 128
 LOG_UNIT = 0.1024  # nats a unit in `sendump`, which holds negated logs
 MIN_VARIANCE = 1e-4
-CHUNK = 2000
+CHUNK = 250  # frames scored at once: what they need stays in the processor's cache
 
 
 @dataclass(frozen=True)

@@ -2,17 +2,20 @@
 
 `best_path` is Viterbi's algorithm over all states at once; of many, within a window of states around the best one,
 which is widened until a path comes to the end. `expected_changes` runs forward–backward in a narrow band around that
-path and gives each boundary its *expected* time, which is far steadier than the best path's own.
+path and gives each boundary its *expected* time, which is far steadier than the best path's own. The loops over frames
+are compiled from `viterbi.c` where there is a compiler (`compiled`), and the same here where there is none.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..progress import Progress
+from . import compiled
 from .graph import Graph
 
 Array = NDArray[np.float32]
@@ -27,7 +30,7 @@ WIDER = 4  # times as many where no path came to the end,
 MOST = 400_000_000  # as long as no more than so many, over all frames, are to be kept
 COMMIT = 30_000  # frames that are decided at once on recordings over ten minutes, to bound memory
 LAG = 30_000  # frames that are looked at beyond those
-TOLD = 3000  # frames between two tellings of progress
+STEP = 500  # frames that are gone through at once, and between two tellings of progress
 BAND = 9
 ACOUSTIC_SCALE = 0.15
 BLOCK = 20_000  # frames of forward–backward worked out at once, to bound memory
@@ -59,11 +62,14 @@ def _searched(
     trace = _Trace(graph)
     base = 0  # frame of the first kept trace row
     low, high = 0, min(states, window)  # the states outside are at −∞
-    for t in range(1, frames):
-        best = low + int(np.argmax(value[low:high]))
-        low, high = _window(best, states, window)
-        trace.add(low, _advance(graph, value, scores[t], low, high))
-        if t % TOLD == 0 and progress is not None:
+    steps = _steps(graph, scores.shape[1], window)
+    t = 1
+    while t < frames:
+        count = min(STEP, frames - t, COMMIT + LAG - len(trace))
+        lows, codes, low, high = steps.take(value, scores[t : t + count], low, high)
+        trace.add(lows, codes)
+        t += count
+        if progress is not None:
             progress(t / frames)
         if len(trace) >= COMMIT + LAG:
             leading = low + int(np.argmax(value[low:high]))
@@ -94,8 +100,9 @@ class _Trace:
     def __len__(self) -> int:
         return len(self._rows)
 
-    def add(self, low: int, codes: Codes) -> None:
-        self._rows.append((low, codes))
+    def add(self, lows: Ints, codes: Codes) -> None:
+        """Frames in a row: where the window of each begins, and its codes."""
+        self._rows += zip(lows.tolist(), codes, strict=True)
 
     def forget(self, count: int) -> None:
         del self._rows[:count]
@@ -109,11 +116,13 @@ class _Trace:
 
     def follow(self, end: int, path: Ints, base: int) -> None:
         """Write the path that ends there; `base`: the frame before the first row."""
-        state = np.array([end], np.int32)
+        state, entry_from, entry = end, self._graph.entry_from, self._entry
         for row in range(len(self._rows) - 1, -1, -1):
-            path[base + row + 1] = state[0]
-            state = self._before(row, state)
-        path[base] = state[0]
+            path[base + row + 1] = state
+            low, codes = self._rows[row]
+            code = int(codes[state - low])
+            state = state - code if code < 2 else int(entry_from[entry[state], code - 2])
+        path[base] = state
 
     def ancestors(self, frame: int) -> Ints:
         """For each state of the last row the one that it comes from, `frame` rows after the first kept."""
@@ -130,11 +139,37 @@ def _reachable_at_start(graph: Graph) -> NDArray[np.bool_]:
     return np.asarray(graph.word[graph.entries] == 0)
 
 
-def _window(best: int, states: int, window: int) -> tuple[int, int]:
-    if states <= window:
-        return 0, states
-    low = max(0, min(best - round((1 - AHEAD) * window), states - window))
-    return low, low + window
+def _steps(graph: Graph, columns: int, window: int) -> compiled.Steps | _Steps:
+    ahead = round((1 - AHEAD) * window)
+    made = compiled.Steps if compiled.there_is() else _Steps
+    return made(graph, columns, window, ahead)
+
+
+class _Steps:
+    """What `compiled.Steps` does, in NumPy."""
+
+    def __init__(self, graph: Graph, columns: int, window: int, ahead: int) -> None:
+        self._graph, self._window, self._ahead = graph, window, ahead
+
+    def take(
+        self, value: Array, scores: Array, low: int, high: int
+    ) -> tuple[Ints, Codes, int, int]:
+        lows = np.empty(len(scores), np.int32)
+        rows: list[Any] = []
+        for t, frame in enumerate(scores):
+            best = low + int(np.argmax(value[low:high]))
+            low, high = self._around(best)
+            lows[t] = low
+            rows.append(_advance(self._graph, value, frame, low, high))
+        codes: Any = np.stack(rows)
+        return lows, codes, low, high
+
+    def _around(self, best: int) -> tuple[int, int]:
+        states = len(self._graph.senone)
+        if states <= self._window:
+            return 0, states
+        low = max(0, min(best - self._ahead, states - self._window))
+        return low, low + self._window
 
 
 def _advance(graph: Graph, value: Array, frame: Array, low: int, high: int) -> Codes:
@@ -185,19 +220,24 @@ def expected_changes(
     low = np.maximum(0, place - band)
     shift = np.diff(low, prepend=low[0])
     forward = np.zeros((frames, width), np.float32)
-    chances = _Chances(columns, np.exp(stay), np.exp(leave), low, scores, scale, width)
+    chances = _Chances(
+        columns, np.exp(stay).astype(float), np.exp(leave).astype(float), low, scores, scale, width
+    )
     row = np.zeros(width)
     row[int(place[0] - low[0])] = 1.0
     forward[0] = row
+    there = compiled.there_is() and width <= compiled.WIDEST
+    go, back = (compiled.forward, compiled.backward) if there else (_forward, _backward)
     for first in range(1, frames, BLOCK):
-        emit, hold, step_in = chances.of(first, min(frames, first + BLOCK))
-        row = _forward(forward, first, row, emit, hold, step_in, shift)
+        last = min(frames, first + BLOCK)
+        row = go(forward[first:last], row, chances.of(first, last), shift[first:last])
     row = np.zeros(width)
     row[int(place[-1] - low[-1])] = 1.0
     times = np.zeros(states + 1)
     for last in range(frames, 0, -BLOCK):
         first = max(0, last - BLOCK)
-        row = _backward(forward, first, last, row, chances, shift)
+        after = chances.of(first + 1, min(last + 1, frames))
+        row = back(forward[first:last], row, after, shift[first + 1 : last + 1])
         _add_entry_times(times, forward[first:last], low[first:last], states)
     return np.asarray(times[:states])
 
@@ -240,35 +280,28 @@ def _shifted(row: NDArray[np.float64], by: int) -> NDArray[np.float64]:
 
 
 def _forward(
-    out: Array,
-    first: int,
-    row: Doubles,
-    emit: Doubles,
-    hold: Doubles,
-    step_in: Doubles,
-    shift: Ints,
+    out: Array, row: Doubles, chances: tuple[Doubles, Doubles, Doubles], shift: Ints
 ) -> Doubles:
-    """Forward chances of a block of frames into `out`; returns the last row."""
-    for k in range(len(emit)):
-        previous = _shifted(row, int(shift[first + k]))
-        new = (previous[1:] * hold[k] + previous[:-1] * step_in[k]) * emit[k]
+    """Forward chances of frames into `out` (frames, width); returns the last row."""
+    for k, (emit, hold, step_in) in enumerate(zip(*chances, strict=True)):
+        previous = _shifted(row, int(shift[k]))
+        new = (previous[1:] * hold + previous[:-1] * step_in) * emit
         total = new.sum()
         if total > 0:
             row = new / total
-        out[first + k] = row
+        out[k] = row
     return row
 
 
 def _backward(
-    forward: Array, first: int, last: int, row: Doubles, chances: _Chances, shift: Ints
+    forward: Array, row: Doubles, chances: tuple[Doubles, Doubles, Doubles], shift: Ints
 ) -> Doubles:
-    """Turn forward chances of a block into posteriors, in place; returns the backward row of its
-    first frame. `row`: that of its last frame's successor, or of the very last frame."""
-    frames = len(forward)
-    emit, hold, step_in = chances.of(first + 1, min(last + 1, frames))
-    for t in range(last - 1, first - 1, -1):
-        if t + 1 < frames:
-            k, by = t - first, int(shift[t + 1])
+    """Turn forward chances of frames into posteriors, in place; returns the backward row of the first. chances, shift:
+    of the frames after each, one less at the end; row: of the frame after the last, or of the very last."""
+    emit, hold, step_in = chances
+    for k in range(len(forward) - 1, -1, -1):
+        if k < len(emit):
+            by = int(shift[k])
             weighted = row * emit[k]
             stays, enters = weighted * hold[k], weighted * step_in[k]
             new = np.zeros(len(row))
@@ -281,8 +314,8 @@ def _backward(
             total = new.sum()
             if total > 0:
                 row = new / total
-        posterior = forward[t] * row
-        forward[t] = posterior / max(float(posterior.sum()), 1e-30)
+        posterior = forward[k] * row
+        forward[k] = posterior / max(float(posterior.sum()), 1e-30)
     return row
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import soxr
 
 from glyphos.errors import LanguageError
-from glyphos.speech import align, edits, viterbi
+from glyphos.speech import align, compiled, edits, viterbi
 from glyphos.speech import graph as graphs
 from glyphos.speech import listen as listening
 from glyphos.speech.acoustic import load_model
@@ -143,6 +143,30 @@ class Walls(unittest.TestCase):
             for a, b in itertools.pairwise(path):
                 self.assertTrue(b in (a, a + 1) or a in entry.get(b, ()), (seed, a, b))
             self.assertIn(path[-1], graph.final.tolist())
+
+    @unittest.skipUnless(compiled.there_is(), "nothing was compiled when this was installed")
+    def test_compiled_or_not_the_path_and_its_times_are_the_same(self) -> None:
+        text = (DATA / "slt_hts-001.txt").read_text()
+        with mock.patch.object(compiled, "there_is", return_value=False):
+            plain = listen(self.recording, text)
+        self.assertEqual(plain, self.made)
+        few = [(edits.units_of(w),) for w in self.made.words()]
+        many = [
+            few[0],
+            tuple(few[1][0] for _ in range(260)),
+            few[2],
+        ]  # more entries than a byte counts
+        for words, window in ((few, 90), (many, 20_000), (many, 300)):
+            graph = graphs.build(load_model(), words, filler_column=126)
+            for seed in range(3):
+                scores = np.random.default_rng(seed).normal(0, 9, (160, 127)).astype(np.float32)
+                with (
+                    self.subTest(window=window, seed=seed),
+                    mock.patch.multiple(viterbi, WHOLE=window, WINDOW=window, STEP=37),
+                ):
+                    quick = viterbi.best_path(graph, scores)
+                    with mock.patch.object(compiled, "there_is", return_value=False):
+                        np.testing.assert_array_equal(quick, viterbi.best_path(graph, scores))
 
     def test_evidence_of_a_part_begins_at_a_frame(self) -> None:
         part, origin = self.evidence.part(0.503, 1.2)
