@@ -7,6 +7,7 @@ language, `/ˈmeɪbəl/` is said with just these sounds, and asterisks stress a 
 
 from __future__ import annotations
 
+import html
 import re
 import unicodedata
 from dataclasses import dataclass
@@ -31,6 +32,12 @@ SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’»)]*\s+(?=[\"'“�
 ABBREVIATION = re.compile(
     r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I
 )
+TAG = re.compile(r"</?([A-Za-z]+)[^<>\n]*>")
+APART = frozenset("br p break pause wait nl".split())  # tags that stand between words
+ENTITY = re.compile(r"&(?:[A-Za-z]{2,8}|#\d{1,6}|#[xX][0-9A-Fa-f]{1,6});")
+ESCAPED = re.compile(r"\\[nr]")  # a new line as tables and programs write it
+GLUED = re.compile(r"(?<=[^\W\d_])([,;!?]+)(?=[^\W\d_])")  # a space was forgotten
+GLUED_STOP = re.compile(r"(?<=[^\W\d_]{2})\.(?=[^\W\d_]{2})")
 DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")
 DOTS = re.compile(r"(?:^|\s)([^\W\d_]+)(?:\.\.+|…)$")
 DETACHED_SIGN = re.compile(r"(\d)\s+([€$£¥%])")
@@ -64,6 +71,7 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
 
     Raises ScriptError if nothing in it is spoken.
     """
+    text = plain(text)
     clean = unicodedata.normalize("NFC", text.replace("\r\n", "\n").replace("\r", "\n"))
     phrases = [
         ScriptPhrase(piece, words)
@@ -75,6 +83,14 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
     return tuple(phrases)
 
 
+def plain(text: str) -> str:
+    """A text without what subtitles, tables and programs leave in it: tags (`<i>`), entities (`&amp;`), written-out new
+    lines (`\\n`)."""
+    text = ENTITY.sub(lambda m: html.unescape(m[0]), text)
+    text = ESCAPED.sub("\n", text).replace("\\t", " ")
+    return TAG.sub(lambda m: " " if m[1].lower() in APART else "", text)
+
+
 def unspoken(text: str, *, language: str) -> bool:
     """Whether a script says that something is heard but no words, as “(sighs)” and “…” do."""
     return bool(text.strip()) and not any(
@@ -84,7 +100,7 @@ def unspoken(text: str, *, language: str) -> bool:
 
 def parse_phrase(text: str, *, language: str) -> tuple[ScriptWord, ...]:
     """Spoken words of one phrase."""
-    text = SPEAKER.sub("", text)
+    text = SPEAKER.sub("", plain(text))
     previous = None
     while previous != text:  # directions may be nested
         previous, text = text, DIRECTION.sub(" ", text)
@@ -134,7 +150,7 @@ def speaker_named(text: str) -> str:
 def read_aloud(text: str) -> str:
     """A phrase as it is read in captions: what is said as it was written, without the speaker's name before
     it, without directions and marks."""
-    said, previous = SPEAKER.sub("", text), None
+    said, previous = SPEAKER.sub("", plain(text)), None
     while previous != said:
         previous, said = said, DIRECTION.sub(" ", said)
     said = FOREIGN.sub(r"\2", STARRED.sub(r"\1", said))
@@ -144,10 +160,12 @@ def read_aloud(text: str) -> str:
 def _words(text: str, language: str, mark: str) -> list[ScriptWord]:
     written: list[str] = []
     broken_off = set()
-    text = DETACHED_SIGN.sub(r"\1\2", DASHES.sub(f" {BROKEN_OFF} ", text))
+    text = DETACHED_SIGN.sub(r"\1\2", DASHES.sub(f" {BROKEN_OFF} ", GLUED.sub(r"\1 ", text)))
     for token in text.split():
         if token == BROKEN_OFF:
             broken_off.add(len(written) - 1)
+        elif GLUED_STOP.search(token) and not _shortened(token, language):
+            written += GLUED_STOP.sub(". ", token).split()
         else:
             written += _unspaced(token) if UNSPACED.search(token) else [token]
     words: list[ScriptWord] = []
@@ -160,6 +178,11 @@ def _words(text: str, language: str, mark: str) -> list[ScriptWord]:
             begins = _bare(following, language, "") if i in broken_off else ""
             words.append(ScriptWord(word, spoken, mark, begins if stammered(word, begins) else ""))
     return words
+
+
+def _shortened(token: str, language: str) -> bool:
+    bare = token.strip(OUTER).lower()
+    return not abbreviations(language).isdisjoint((bare, f"{bare}."))
 
 
 def _bare(token: str, language: str, following: str) -> str:

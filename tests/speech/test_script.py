@@ -9,7 +9,7 @@ from pathlib import Path
 from glyphos.errors import DocumentError, ScriptError
 from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
 from glyphos.speech.phones import to_dictionary
-from glyphos.speech.script import decode_text, parse_script, speaker_named
+from glyphos.speech.script import decode_text, parse_script, read_aloud, speaker_named
 
 ROOT = Path(__file__).parents[2]
 
@@ -51,6 +51,34 @@ class Spoken(unittest.TestCase):
 
     def test_directions_and_speakers_are_not_spoken(self) -> None:
         self.assertEqual(spoken("MABEL: (softly) Look [points (up)] up *sighs*"), "Look up")
+
+    def test_what_subtitles_and_tables_leave_in_a_text_is_not_spoken(self) -> None:
+        for text, words in (
+            ("I <i>really</i> mean it.<br>No<b>thing</b>", "I really mean it Nothing"),
+            ("<color=#ff0000>Stop</color> &amp; go &quot;now&quot;", "Stop & go now"),
+            ("<break time='1s'/>Wait\\nthere\\tagain", "Wait there again"),
+            ("I <3 you, a < b", "I 3 you a b"),
+        ):
+            with self.subTest(text):
+                self.assertEqual(
+                    " ".join(w.text for p in parse_script(text) for w in p.words), words
+                )
+        self.assertEqual(read_aloud("MABEL: I <i>really</i> mean it. (sighs)"), "I really mean it.")
+
+    def test_a_forgotten_space_joins_no_words(self) -> None:
+        for text, words in (
+            ("Go!Now!", 2),
+            ("one,two;three", 3),
+            ("Stop.Now", 2),
+            ("Well...yes", 2),
+            ("Ph.D. at 5 p.m.", 4),
+        ):
+            with self.subTest(text):
+                self.assertEqual(sum(len(p.words) for p in parse_script(text)), words)
+        italian = [
+            w.text for p in parse_script("La sig.ra, la dott.ssa", language="it") for w in p.words
+        ]
+        self.assertEqual(italian, ["La", "sig.ra", "la", "dott.ssa"])
 
 
 class Phrases(unittest.TestCase):
