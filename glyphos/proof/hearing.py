@@ -12,6 +12,7 @@ import numpy as np
 from ..errors import GlyphosError
 from ..files import State, file_state
 from ..production.documents import Line
+from ..speech.exclaimed import lasting
 from ..speech.script import parse_script
 from ..tables import rows
 from ..voice.pitch import HOP
@@ -26,6 +27,7 @@ BESIDE = 0.08  # seconds around words that belong to them
 SILENT = 30.0  # dB under the voice
 LONG = {True: 0.9, False: 0.5}  # seconds, of vowels and of others
 SHORT = 0.012
+THROUGHOUT = 0.85  # of a long sound that must be heard, or its edges are wrong
 CLEANED = ("noise", "hum", "music")  # faults that a cleaned copy is free of
 UNSURE = 0.43  # of a word: 69 of 72 wrong words in scripts are under it, and 3 right ones a minute
 DOUBTED = 5  # words of a line that can be in another language without a sign of it
@@ -73,11 +75,18 @@ def over_silence(subject: Subject) -> Found:
 
 @check("odd-length", "hearing", "sounds too short or too long for their kind", "limits beyond what Byrd (1993) and Crystal & House (1988) report of read speech, from memory")  # fmt: skip
 def odd_length(subject: Subject) -> Found:
+    called = {
+        p.start for w in subject.words if lasting(w.text) >= 2 or not w.doubtful for p in w.phones
+    }
     for phone in subject.phones:
         seconds, vowel = phone.end - phone.start, is_vowel(phone.ipa)
         if phone.placed:
             continue
         if seconds > LONG[vowel]:
+            level = subject.level(phone.start, phone.end)
+            sounds = len(level) and float((level > subject.loud - UNDER).mean()) > THROUGHOUT
+            if sounds and phone.start in called:  # it is drawn out
+                continue
             yield "poor", f"/{phone.ipa}/ lasts {seconds:.2f} s; look at its edges.", phone.start, phone.end, seconds  # fmt: skip
         elif seconds < SHORT:
             yield "note", f"/{phone.ipa}/ lasts only {1000 * seconds:.0f} ms; look at its edges.", phone.start, phone.end, seconds  # fmt: skip

@@ -29,8 +29,10 @@ from glyphos.production.production import Production
 from glyphos.proof.finding import CHECKS, Finding, gravest
 from glyphos.proof.proofing import proofed
 from glyphos.proof.subject import Subject
+from glyphos.speech.listen import listen
 from tests.scene.scenes import demo
 from tests.shell import invoke
+from tests.speech.test_held import called
 
 FPS = Fraction(24)
 GOOD = ("01-mabel-beam", "03-pip-wind", "04-osric-boots", "05-mabel-hush")
@@ -135,6 +137,16 @@ class Found(unittest.TestCase):
             return msgspec.structs.replace(word, end=phones[-1].end, phones=tuple(phones))
 
         self.assertIn("odd-length", self.find(with_words(line, long)))
+
+    def test_a_sound_that_is_drawn_out_is_not_odd(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        path, _ = called(folder, "flite_awb", 1.2)
+        for script in ("Blue map", "Bluuuue map"):
+            reading = listen(path, script)
+            self.assertGreater(max(p.end - p.start for p in reading.phones()), 1.1)
+            line = Line("blue", str(path), script=script, reading=reading)
+            subject = Subject(line, path, folder, FPS)
+            self.assertEqual(list(CHECKS["odd-length"].run(subject)), [])
 
     def test_a_script_that_says_something_else(self) -> None:
         (one,) = self.find(line_with("03-pip-wind", script="Probably the rain, Osric."))[

@@ -12,7 +12,6 @@ from numpy.typing import NDArray
 
 from glyphos.speech import frontend, held
 from glyphos.speech.listen import listen
-from glyphos.speech.reading import Reading
 from tests.labels import DATA, synthesiser_labels
 
 VOICES = ("kal_diphone", "slt_hts", "flite_awb", "flite_rms")
@@ -30,32 +29,29 @@ def drawn_out(
     return np.concatenate([*made, samples[middle:]])
 
 
+def called(folder: Path, voice: str, seconds: float) -> tuple[Path, float]:
+    """“blue map”, cut out of a sentence, its first vowel held so much longer: a file, and when /m/ begins in it by the
+    synthesiser's own times."""
+    samples, rate = soundfile.read(DATA / f"{voice}-001.flac", dtype="float32")
+    labels = synthesiser_labels(DATA / f"{voice}-001.lab", "en")
+    at = next(i for i, (_, name) in enumerate(labels) if name == "UW")
+    begin, vowel, m, end = (labels[at + k][0] for k in (-2, 0, 1, 4))
+    first, last = int(begin * rate), int(end * rate)
+    middle = int((0.6 * vowel + 0.4 * m) * rate) - first
+    long = drawn_out(samples[first:last], middle, int(0.08 * rate), int(seconds * rate))
+    quiet = np.zeros(int(0.3 * rate), np.float32)
+    path = folder / f"{voice}.wav"
+    soundfile.write(path, np.concatenate([quiet, long, quiet]), rate)
+    return path, 0.3 + m - begin + (len(long) - (last - first)) / rate
+
+
 class Held(unittest.TestCase):
-    """“blue map”, cut out of a sentence, its first vowel held for more than a second."""
-
-    def setUp(self) -> None:
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
-    def called(self, voice: str, seconds: float) -> tuple[Reading, float]:
-        """What is heard, and when /m/ of “map” begins by the synthesiser's own times."""
-        samples, rate = soundfile.read(DATA / f"{voice}-001.flac", dtype="float32")
-        labels = synthesiser_labels(DATA / f"{voice}-001.lab", "en")
-        at = next(i for i, (_, name) in enumerate(labels) if name == "UW")
-        begin, vowel, m, end = (labels[at + k][0] for k in (-2, 0, 1, 4))
-        first, last = int(begin * rate), int(end * rate)
-        middle = int((0.6 * vowel + 0.4 * m) * rate) - first
-        long = drawn_out(samples[first:last], middle, int(0.08 * rate), int(seconds * rate))
-        quiet = np.zeros(int(0.3 * rate), np.float32)
-        path = self.folder / f"{voice}.wav"
-        soundfile.write(path, np.concatenate([quiet, long, quiet]), rate)
-        return listen(path, "Blue map"), 0.3 + m - begin + (len(long) - (last - first)) / rate
-
     def test_a_vowel_that_is_drawn_out_lasts_as_long_as_it_sounds(self) -> None:
         # Source: segment times written by Debian's festival and flite voices.
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         for voice in VOICES:
-            reading, m = self.called(voice, 1.2)
+            path, m = called(folder, voice, 1.2)
+            reading = listen(path, "Blue map")
             blue, mapped = reading.words()
             with self.subTest(voice):
                 self.assertAlmostEqual(mapped.start, m, delta=0.04)
