@@ -51,6 +51,10 @@ class AcousticModel:
                 out[rows] += self._score_stream(stream[rows], linear, weights)
         return out
 
+    def score_static(self, cepstrum: Array) -> Array:
+        """`score` of the first stream alone, of frames that need not be neighbours."""
+        return self._score_stream(cepstrum, self.linear[0], self.weights[0])
+
     def _score_stream(self, x: Array, linear: Array, weights: Array) -> Array:
         design = np.concatenate([x, x * x, np.ones((len(x), 1), np.float32)], axis=1)
         logs = (design @ linear).reshape(len(x), len(self.phones), DENSITIES)

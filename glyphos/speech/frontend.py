@@ -31,18 +31,24 @@ NFFT = 512
 FILTERS = 25
 CEPSTRA = 13
 LOW_HZ, HIGH_HZ = 130.0, 6800.0
+BEND_HZ = 5500.0  # up to which a stretch of the frequencies is even
 LIFTER = 22
 PRE_EMPHASIS = 0.97
 CHUNK = 6000  # frames worked on at once, to bound memory on long recordings
 
 
 @cache
-def mel_filters() -> Array:
-    """Triangular filters of unit area with corners on transform bins, shape (257, 25)."""
+def mel_filters(stretch: float = 1.0) -> Array:
+    """Triangular filters of unit area with corners on transform bins, shape (257, 25). stretch: how much further up
+    they lie than the model has them; towards the highest frequency less, so that none is left out."""
     bin_hz = RATE / NFFT
     low, high = (2595 * np.log10(1 + f / 700) for f in (LOW_HZ, HIGH_HZ))
     corners = 700 * (10 ** (np.linspace(low, high, FILTERS + 2) / 2595) - 1)
-    corners = np.floor(corners / bin_hz + 0.5) * bin_hz
+    if stretch == 1.0:
+        corners = np.floor(corners / bin_hz + 0.5) * bin_hz
+    else:
+        bend = BEND_HZ / max(stretch, 1.0)
+        corners = np.interp(corners, (0, bend, HIGH_HZ), (0, bend * stretch, HIGH_HZ))
     hz = np.arange(NFFT // 2 + 1) * bin_hz
     left, mid, right = corners[:-2], corners[1:-1], corners[2:]
     up = (hz[:, None] - left) / (mid - left)
@@ -83,10 +89,10 @@ def power_spectra(signal: Signal, first: int, last: int) -> Array:
     return (spectrum.real**2 + spectrum.imag**2).astype(np.float32)
 
 
-def cepstra(signal: Signal, *, floor: Array | None = None) -> Array:
+def cepstra(signal: Signal, *, floor: Array | None = None, stretch: float = 1.0) -> Array:
     """Mel cepstra of a 16 kHz mono signal in −1..1, shape (frames, 13).
 
-    `floor`: noise power per bin and frame-block to subtract (see `noise.noise_floor`), or None.
+    `floor`: noise power per bin and frame to subtract (see `noise_floor`), or None. stretch: as `mel_filters` has it.
     """
     total = frame_count(len(signal))
     out = np.empty((total, CEPSTRA), np.float32)
@@ -94,11 +100,20 @@ def cepstra(signal: Signal, *, floor: Array | None = None) -> Array:
         last = min(total, first + CHUNK)
         power = power_spectra(signal, first, last)
         if floor is not None:
-            noise = floor[first:last]
-            power = np.maximum(power - 2.0 * noise, 0.05 * power)
-        mel = np.log(np.maximum(power @ mel_filters(), 1e-4))
-        out[first:last] = mel @ cosine_transform()
+            power = without(power, floor[first:last])
+        out[first:last] = cepstra_of(power, stretch)
     return out
+
+
+def cepstra_of(power: Array, stretch: float = 1.0) -> Array:
+    """Mel cepstra of power spectra, shape (frames, 13)."""
+    mel = np.log(np.maximum(power @ mel_filters(stretch), 1e-4))
+    return np.asarray(mel @ cosine_transform())
+
+
+def without(power: Array, noise: Array) -> Array:
+    """Power spectra less noise, twice of it and never all."""
+    return np.asarray(np.maximum(power - np.float32(2) * noise, np.float32(0.05) * power))
 
 
 def noise_floor(signal: Signal, *, seconds: float = 1.5, percentile: float = 15.0) -> Array:

@@ -17,6 +17,7 @@ from . import frontend, held
 from .acoustic import STATES, AcousticModel, load_model
 from .align import Evidence, fill_last_column
 from .recording import Recording
+from .throat import stretch_of
 
 Array = NDArray[np.float32]
 
@@ -30,11 +31,15 @@ DITHERED = 1 << 20  # samples dithered at once
 
 def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
     """Scores of the whole recording. `progress` is told fractions 0..1 and may raise to stop."""
-    signal = Conditioned(recording.samples)
+    signal, model, floor = Conditioned(recording.samples), load_model(), None
     cepstrum = frontend.cepstra(signal)
     if energy_span(cepstrum) < NOISY_SPAN:
-        cepstrum = frontend.cepstra(signal, floor=frontend.noise_floor(signal))
-    return score(load_model(), cepstrum, progress)
+        floor = frontend.noise_floor(signal)
+        cepstrum = frontend.cepstra(signal, floor=floor)
+    stretch = stretch_of(model, signal, held.heard(cepstrum), floor)
+    if stretch != 1.0:
+        cepstrum = frontend.cepstra(signal, floor=floor, stretch=stretch)
+    return score(model, cepstrum, progress)
 
 
 class Conditioned:

@@ -1,0 +1,60 @@
+"""How long a speaker's throat is: children, giants and creatures, whose formants lie higher or lower than those that
+the model was taught.
+
+Of some loud frames it is asked at which stretch of the frequencies the model explains them best (vocal tract length
+normalisation: Lee & Rose 1996, by a search over a few of them; no words need to be known).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from . import frontend, held
+from .acoustic import AcousticModel
+
+Array = NDArray[np.float32]
+
+# How much further up than usual the formants lie
+SHORTER = (1.08, 1.16, 1.25, 1.34)
+LONGER = (0.93, 0.86, 0.80, 0.74)
+FRAMES = 240  # that are asked
+UNUSUAL = 8.0  # nats a frame that a throat must explain more, times its log squared
+WORTH = 0.5  # nats a frame that it must explain more at all,
+ENOUGH = 40  # and more where there are fewer frames of different sounds: one vowel tells nothing about a throat
+
+
+def stretch_of(
+    model: AcousticModel, signal: frontend.Signal, found: held.Heard, floor: Array | None = None
+) -> float:
+    """How much further up than usual the formants of a recording lie: 1 where that makes no difference. floor: as
+    `frontend.cepstra` has it."""
+    loud = np.flatnonzero(found.loud)
+    if not len(loud):
+        return 1.0
+    asked = loud[np.unique(np.linspace(0, len(loud) - 1, FRAMES).astype(int))]
+    power = np.concatenate([frontend.power_spectra(signal, t, t + 1) for t in asked.tolist()])
+    if floor is not None:
+        power = frontend.without(power, floor[asked])
+    counts = np.minimum(1, held.COUNTED / found.alike[asked]).astype(np.float32)
+    usual = held.USUAL_COUNTS * len(asked) / len(loud)
+
+    def explained(stretch: float) -> float:
+        cepstrum = frontend.cepstra_of(power, stretch)
+        total = counts @ cepstrum + usual * held.USUAL
+        static = model.score_static(cepstrum - total / (counts.sum() + usual))
+        mean = np.average(static.max(axis=1), weights=counts)
+        return float(mean - UNUSUAL * np.log(stretch) ** 2)
+
+    different = float(counts.sum()) * len(loud) / len(asked)
+    best, most = 1.0, explained(1.0) + WORTH * max(1.0, ENOUGH / different)
+    for side in (SHORTER, LONGER):
+        before = -np.inf
+        for stretch in side:
+            now = explained(stretch)
+            if now < before:
+                break
+            before = now
+            if now > most:
+                best, most = stretch, now
+    return best
