@@ -40,7 +40,7 @@ def cry(part: str, *, english: bool = True) -> tuple[Units, ...]:
     low = part.lower()
     key = RUN.sub(r"\1", low)
     longest = lasting(part) + 1
-    if part.isupper() and longest == 1:  # initials
+    if len(part) < 2 or (part.isupper() and longest == 1):  # a letter, initials
         return ()
     if not english and VOWELS & set(key) and not re.match("(h[aeiou]){2}", key):
         return ()

@@ -218,8 +218,11 @@ def _known(part: str, code: str, lexicon: Lexicon) -> tuple[tuple[Units, ...], s
     if key in lexicon.entries:
         return lexicon.entries[key], "lexicon"
     found = _in_dictionary(key, code)
-    if not found or len(set(key)) == 1 < len(key):  # it has “aaa” for batteries
-        found = exclaimed.cry(part, english=english(code)) or found
+    cry = exclaimed.cry(part, english=english(code))
+    if cry and (not found or len(set(key)) == 1 < len(key)):  # it has “aaa” for batteries
+        found = cry
+    elif cry and not exclaimed.VOWELS & set(key):
+        found = tuple(dict.fromkeys((*found, *cry)))
     if not found:  # drawn out; at its end two letters are enough, if there is a word with one
         shortest = 2 if english(code) else exclaimed.DRAWN_OUT
         usual = exclaimed.spellings(part, shortest)

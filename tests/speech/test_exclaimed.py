@@ -51,6 +51,7 @@ class Written(unittest.TestCase):
             with self.subTest(text):
                 self.assertEqual(first(text), sounds)
         self.assertEqual(first("Pssst! Mmm.", "de"), "pst m")
+        self.assertEqual(said("Hmmm")[0], ["hm", "m", "hʌm"])
 
     def test_a_stammer_begins_its_word(self) -> None:
         for text, sounds in (
@@ -76,6 +77,9 @@ class Written(unittest.TestCase):
     def test_what_only_looks_like_it_stays(self) -> None:
         self.assertEqual(first("WWW").replace("ː", ""), first("W W W").replace(" ", ""))
         self.assertEqual(first("CSS"), "siːɛsɛs")
+        self.assertEqual(
+            said("of off a I ow hey"), [["ʌv"], ["ɔf"], ["ə", "eɪ"], ["aɪ"], ["oʊ", "aʊ"], ["heɪ"]]
+        )
         self.assertEqual(first("X-ray"), "ɛksɹeɪ")
         self.assertEqual(first("T-shirt"), "tiʃɝt")
         self.assertEqual(first("no-no"), "noʊnoʊ")
