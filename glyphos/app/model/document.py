@@ -17,7 +17,7 @@ from ...errors import EditError
 from ...production.documents import Header, Line
 from ...production.history import History, Patch, Step
 from ...production.kinds import Changes, Key, line_key, scene_key
-from ...production.production import Production, apply
+from ...production.production import Production
 from ...production.store import Store
 from ...production.writer import Writer
 from ...scene.documents import Scene
@@ -201,7 +201,7 @@ class Document(QObject):
     def _take(self, changes: Changes, *, typing: bool = False) -> None:
         if not changes:
             return
-        self.production = Production(self.production.folder, apply(self.production.values, changes))
+        self.production = self.production.changed(changes)
         if self._writer is not None:
             self._writer.put(changes, typing=typing)
         self.changed.emit(frozenset(changes))
