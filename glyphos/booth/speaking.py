@@ -28,7 +28,7 @@ from ..production.production import Production
 from ..progress import Progress
 from ..speech.reading import Reading
 from ..speech.saying import KINDS, PlaceholderVoice, say
-from ..speech.script import DIRECTION
+from ..speech.script import DIRECTION, plain, read_aloud
 
 ENGINE = "placeholder voice"
 PATIENCE = 120.0  # seconds that a command may take for one line
@@ -106,11 +106,11 @@ def spoken_line(
     command did."""
     voice = voice_of(production, speaker)
     tongue = voice.language or language or production.header.language
-    words = " ".join(text.split()[:4])
+    words = " ".join(plain(text).split()[:4])
     slug = slugify(f"{speaker} {words}".strip(), taken)
     line = Line(slug, f"audio/{slug}.wav", speaker, text, tongue, placeholder=command or ENGINE)
     if command:
-        data = by_command(command, text)
+        data = by_command(command, read_aloud(text))
         return _heard(production, line, data)
     said = say(text, voice, language=tongue, name=f"{slug}.wav")
     made = _kept(production, line, wav_of(said.samples, said.rate))

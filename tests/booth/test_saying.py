@@ -171,11 +171,16 @@ class Scripts(unittest.TestCase):
         voice.write_text(
             f"import sys; sys.path.insert(0, {str(root)!r})\n"
             "from glyphos.speech.saying import say\nfrom glyphos.booth.speaking import wav_of\n"
-            "made = say(sys.stdin.read()); sys.stdout.buffer.write(wav_of(made.samples, made.rate))\n"
+            f"text = sys.stdin.read(); open({str(self.folder.parent / 'told.txt')!r}, 'w').write(text)\n"
+            "made = say(text); sys.stdout.buffer.write(wav_of(made.samples, made.rate))\n"
         )
         command = shlex.join([sys.executable, str(voice)])
-        made = spoken(self.production, "PIP: Probably the wind.", command=command)
+        script = "PIP: (softly) <i>Probably</i> the *wind*."
+        made = spoken(self.production, script, command=command)
         self.assertEqual(made.refused, ())
+        told = (self.folder.parent / "told.txt").read_text()
+        self.assertEqual(told, "Probably the wind.")  # it would read out all else
+        self.assertEqual(made.lines[0].slug, "pip-softly-probably-the-wind")
         self.assertEqual(
             [w.text for w in made.lines[0].reading.words()], ["Probably", "the", "wind"]
         )
