@@ -12,6 +12,7 @@ from .ear import LAG, Ear
 from .front import DELAY, Frame, Front
 from .loop import Closing
 from .mouth import Mouth
+from .throat import Throat
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -34,8 +35,9 @@ class Hearing:
 
     def __init__(self) -> None:
         self.delay = DELAY + 0.01 * LAG  # seconds from a sample to its value
-        self._front, self._ear, self._closing, self._mouth = Front(), Ear(), Closing(LAG), Mouth()
         self._model = load_model()
+        self._front = Front(Throat(self._model))
+        self._ear, self._closing, self._mouth = Ear(), Closing(LAG), Mouth()
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""

@@ -7,6 +7,8 @@ normalisation: Lee & Rose 1996, by a search over a few of them; no words need to
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -36,8 +38,17 @@ def stretch_of(
     power = np.concatenate([frontend.power_spectra(signal, t, t + 1) for t in asked.tolist()])
     if floor is not None:
         power = frontend.without(power, floor[asked])
-    counts = np.minimum(1, held.COUNTED / found.alike[asked]).astype(np.float32)
-    usual = held.USUAL_COUNTS * len(asked) / len(loud)
+    *_, stretch = asking(model, power, found.alike[asked], len(loud) / len(asked))
+    return stretch
+
+
+def asking(
+    model: AcousticModel, power: Array, alike: NDArray[np.int32], of_all: float
+) -> Iterator[float]:
+    """The same of the power spectra of some frames, question by question: the best answer so far. alike: how many
+    frames around each are the same sound; of_all: for how many frames each stands."""
+    counts = np.minimum(1, held.COUNTED / alike).astype(np.float32)
+    usual = held.USUAL_COUNTS / of_all
 
     def explained(stretch: float) -> float:
         cepstrum = frontend.cepstra_of(power, stretch)
@@ -46,15 +57,16 @@ def stretch_of(
         mean = np.average(static.max(axis=1), weights=counts)
         return float(mean - UNUSUAL * np.log(stretch) ** 2)
 
-    different = float(counts.sum()) * len(loud) / len(asked)
+    different = float(counts.sum()) * of_all
     best, most = 1.0, explained(1.0) + WORTH * max(1.0, ENOUGH / different)
+    yield best
     for side in (SHORTER, LONGER):
         before = -np.inf
         for stretch in side:
             now = explained(stretch)
+            if now > most:
+                best, most = stretch, now
+            yield best
             if now < before:
                 break
             before = now
-            if now > most:
-                best, most = stretch, now
-    return best
