@@ -18,7 +18,7 @@ Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
 SURE = 6.0  # most log odds of speech
 # Lips are shut by what the ear and the loop over phones say together, in log odds; in noise the ear knows better.
-TOGETHER, EAGER = 0.65, 1.0  # share of the loop, and what is added
+TOGETHER, EAGER = 0.65, 0.7  # share of the loop, and what is added
 
 
 @dataclass(frozen=True)

@@ -21,8 +21,8 @@ Array = NDArray[np.float32]
 SHORTER = (1.08, 1.16, 1.25, 1.34)
 LONGER = (0.93, 0.86, 0.80, 0.74)
 FRAMES = 240  # that are asked
-UNUSUAL = 8.0  # nats a frame that a throat must explain more, times its log squared
-WORTH = 0.5  # nats a frame that it must explain more at all,
+UNUSUAL = 4.0  # nats a frame that a throat must explain more, times its log squared
+WORTH = 0.2  # nats a frame that it must explain more at all,
 ENOUGH = 40  # and more where there are fewer frames of different sounds: one vowel tells nothing about a throat
 
 
