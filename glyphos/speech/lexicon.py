@@ -272,7 +272,11 @@ def _pronounce(
         sources.append(source)
         parts.append(tuple(v for v in variants if v) or ((),))
     if exclaimed.stammers(word.spoken, lambda p: bool(_in_dictionary(p, code))):
-        parts[:-1] = [exclaimed.begun(piece, parts[-1][0]) for piece in word.spoken[:-1]]
+        # A letter may be its name after all, as in “D-Day”: the recording decides
+        parts[:-1] = [
+            (*exclaimed.begun(piece, parts[-1][0]), *(named if len(piece) == 1 else ()))
+            for named, piece in zip(parts[:-1], word.spoken[:-1], strict=True)
+        ]
         sources = sources[-1:]
     made = [_join(choice) for choice in itertools.islice(itertools.product(*parts), 24)]
     if len(word.spoken) > 2 and "and" in word.spoken:  # "two hundred (and) five"

@@ -61,6 +61,7 @@ class Written(unittest.TestCase):
             with self.subTest(text):
                 self.assertEqual(first(text), sounds)
         self.assertIn("bbʌt", said("B-but")[0])
+        self.assertIn("dideɪ", said("D-Day")[0])
 
     def test_it_may_be_broken_off_before_its_word(self) -> None:
         for text in ("B... but", "B—but", "B… but", "B -- but"):
