@@ -100,7 +100,7 @@ def cepstra(signal: Signal, *, floor: Array | None = None, stretch: float = 1.0)
         last = min(total, first + CHUNK)
         power = power_spectra(signal, first, last)
         if floor is not None:
-            power = without(power, floor[first:last])
+            power = np.maximum(power - 2.0 * floor[first:last], 0.05 * power)
         out[first:last] = cepstra_of(power, stretch)
     return out
 
@@ -109,11 +109,6 @@ def cepstra_of(power: Array, stretch: float = 1.0) -> Array:
     """Mel cepstra of power spectra, shape (frames, 13)."""
     mel = np.log(np.maximum(power @ mel_filters(stretch), 1e-4))
     return np.asarray(mel @ cosine_transform())
-
-
-def without(power: Array, noise: Array) -> Array:
-    """Power spectra less noise, twice of it and never all."""
-    return np.asarray(np.maximum(power - np.float32(2) * noise, np.float32(0.05) * power))
 
 
 def noise_floor(signal: Signal, *, seconds: float = 1.5, percentile: float = 15.0) -> Array:

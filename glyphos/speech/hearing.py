@@ -31,15 +31,14 @@ DITHERED = 1 << 20  # samples dithered at once
 
 def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
     """Scores of the whole recording. `progress` is told fractions 0..1 and may raise to stop."""
-    signal, model, floor = Conditioned(recording.samples), load_model(), None
+    signal, model = Conditioned(recording.samples), load_model()
     cepstrum = frontend.cepstra(signal)
-    if energy_span(cepstrum) < NOISY_SPAN:
-        floor = frontend.noise_floor(signal)
-        cepstrum = frontend.cepstra(signal, floor=floor)
-    stretch = stretch_of(model, signal, held.heard(cepstrum), floor)
-    if stretch != 1.0:
-        cepstrum = frontend.cepstra(signal, floor=floor, stretch=stretch)
-    return score(model, cepstrum, progress)
+    noisy = energy_span(cepstrum) < NOISY_SPAN
+    if noisy:
+        cepstrum = frontend.cepstra(signal, floor=frontend.noise_floor(signal))
+    elif (stretch := stretch_of(model, signal, held.heard(cepstrum))) != 1.0:
+        cepstrum = frontend.cepstra(signal, stretch=stretch)
+    return score(model, cepstrum, progress, noisy=noisy)
 
 
 class Conditioned:
@@ -80,8 +79,11 @@ def energy_span(cepstrum: Array) -> float:
     return float((high - low) * DB_PER_CEPSTRUM)
 
 
-def score(model: AcousticModel, cepstrum: Array, progress: Progress | None = None) -> Evidence:
-    """Score normalised cepstra in pieces, on as many cores as there are."""
+def score(
+    model: AcousticModel, cepstrum: Array, progress: Progress | None = None, *, noisy: bool = False
+) -> Evidence:
+    """Score cepstra in pieces, on as many cores as there are. noisy: what is loud may be noise or music, in which
+    there are pauses all the same."""
     found = held.heard(cepstrum)
     streams = frontend.features(held.normalise(cepstrum, found))
     total = len(cepstrum)
@@ -91,7 +93,8 @@ def score(model: AcousticModel, cepstrum: Array, progress: Progress | None = Non
         rows = slice(first, first + PIECE)
         table[rows, :-1] = model.score((streams[0][rows], streams[1][rows], streams[2][rows]))
         fill_last_column(model, table[rows])
-        held.favour(model, table[rows], found.loud[rows], found.held[rows])
+        if not noisy:
+            held.favour(model, table[rows], found.loud[rows], found.held[rows])
         return min(total, first + PIECE)
 
     firsts = range(0, total, PIECE)

@@ -26,18 +26,14 @@ WORTH = 0.2  # nats a frame that it must explain more at all,
 ENOUGH = 40  # and more where there are fewer frames of different sounds: one vowel tells nothing about a throat
 
 
-def stretch_of(
-    model: AcousticModel, signal: frontend.Signal, found: held.Heard, floor: Array | None = None
-) -> float:
-    """How much further up than usual the formants of a recording lie: 1 where that makes no difference. floor: as
-    `frontend.cepstra` has it."""
+def stretch_of(model: AcousticModel, signal: frontend.Signal, found: held.Heard) -> float:
+    """How much further up than usual the formants of a recording lie: 1 where that makes no difference. In noise or
+    music nothing can be asked."""
     loud = np.flatnonzero(found.loud)
     if not len(loud):
         return 1.0
     asked = loud[np.unique(np.linspace(0, len(loud) - 1, FRAMES).astype(int))]
     power = np.concatenate([frontend.power_spectra(signal, t, t + 1) for t in asked.tolist()])
-    if floor is not None:
-        power = frontend.without(power, floor[asked])
     *_, stretch = asking(model, power, found.alike[asked], len(loud) / len(asked))
     return stretch
 
