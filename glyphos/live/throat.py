@@ -16,17 +16,15 @@ from ..speech.throat import asking
 Floats = NDArray[np.float32]
 EVERY = 2  # of the frames in which somebody speaks one is kept
 KEPT = 120  # frames that are asked
-FIRST, OFTEN = (
-    40,
-    400,
-)  # kept frames before the first round; the next come at twice as many, at most so many later
+# Kept frames before the first round; the next come at twice as many, at most so many later
+FIRST, OFTEN = 30, 400
 
 
 class Throat:
     """`push` takes the power spectrum of each frame; `stretch` is the answer so far."""
 
     def __init__(self, model: AcousticModel) -> None:
-        self._model = model
+        self._model, self.stretch = model, 1.0
         self.begin()
 
     def begin(self) -> None:
@@ -35,7 +33,6 @@ class Throat:
         self._spoken, self._next = 0, FIRST
         self._round: Iterator[float] | None = None
         self._answer = 1.0
-        self.stretch = getattr(self, "stretch", 1.0)
 
     @property
     def heard(self) -> Floats:

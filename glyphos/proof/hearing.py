@@ -75,7 +75,8 @@ def over_silence(subject: Subject) -> Found:
 
 @check("odd-length", "hearing", "sounds too short or too long for their kind", "limits beyond what Byrd (1993) and Crystal & House (1988) report of read speech, from memory")  # fmt: skip
 def odd_length(subject: Subject) -> Found:
-    called = {
+    # Written drawn out, or surely found where it sounds
+    trusted = {
         p.start for w in subject.words if lasting(w.text) >= 2 or not w.doubtful for p in w.phones
     }
     for phone in subject.phones:
@@ -85,7 +86,7 @@ def odd_length(subject: Subject) -> Found:
         if seconds > LONG[vowel]:
             level = subject.level(phone.start, phone.end)
             sounds = len(level) and float((level > subject.loud - UNDER).mean()) > THROUGHOUT
-            if sounds and phone.start in called:  # it is drawn out
+            if sounds and phone.start in trusted:  # it is drawn out
                 continue
             yield "poor", f"/{phone.ipa}/ lasts {seconds:.2f} s; look at its edges.", phone.start, phone.end, seconds  # fmt: skip
         elif seconds < SHORT:

@@ -46,8 +46,9 @@ def cry(part: str, *, english: bool = True) -> tuple[Units, ...]:
         return ()
     if _one_letter(part) and key in VOWELS:
         return _cries()[key] if longest > DRAWN_OUT or not part.isupper() else ()
-    if key in _cries():
-        return _cries()[key]
+    for written in (RUN.sub(r"\1\1", low), key):  # “oof” is not “of”
+        if written in _cries():
+            return _cries()[written]
     if laugh := LAUGH.match(key):
         sounds = [BEFORE_LAUGH[laugh[1]]] if laugh[1] else []
         sounds += [f"HH {LAUGHED[vowel]}" for vowel in laugh[2][1::2]]
@@ -89,27 +90,27 @@ def lasting(part: str) -> int:
 
 def stammers(pieces: Sequence[str], known: Callable[[str], bool]) -> bool:
     """Whether all pieces but the last only begin it. known: whether a piece is a word by itself."""
-    *before, last = (p.lower() for p in pieces)
+    *before, last = pieces
     return bool(before) and all(
-        last.startswith(p)
-        and p != last
-        and len(p) <= LONGEST_STAMMER
-        and (not VOWELS & set(p.lstrip("y")) or not known(p))
-        for p in before
+        _begins(p, last) and (not _vowels(p) or not known(p.lower())) for p in before
     )
 
 
 def stammered(piece: str, word: str) -> bool:
     """Whether consonants that were broken off begin a word."""
-    low = piece.lower()
+    return piece.isalpha() and not _vowels(piece) and _begins(piece, word)
+
+
+def _begins(piece: str, word: str) -> bool:
     return (
-        low.isalpha()
-        and len(low) <= LONGEST_STAMMER
-        and not VOWELS & set(low.lstrip("y"))
-        and word.lower().startswith(low)
-        and word[0].isalpha()
-        and len(word) > len(low)
+        len(piece) <= LONGEST_STAMMER
+        and len(piece) < len(word)
+        and word.lower().startswith(piece.lower())
     )
+
+
+def _vowels(piece: str) -> frozenset[str]:
+    return VOWELS & set(piece.lower().lstrip("y"))
 
 
 def begun(piece: str, whole: Units) -> tuple[Units, ...]:
@@ -117,7 +118,7 @@ def begun(piece: str, whole: Units) -> tuple[Units, ...]:
     alone with a short vowel or without."""
     letters = TWO_LETTERS.findall(piece.lower())
     sounds = whole[: max(1, len(letters))]
-    if VOWELS & set(piece.lower().lstrip("y")):
+    if _vowels(piece):
         return (sounds,)
     consonants = tuple(itertools.takewhile(lambda u: not _vowel(u), sounds))
     return ((*consonants, SCHWA), consonants) if consonants else (whole[:1],)

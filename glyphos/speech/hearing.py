@@ -36,9 +36,11 @@ def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
     noisy = energy_span(cepstrum) < NOISY_SPAN
     if noisy:
         cepstrum = frontend.cepstra(signal, floor=frontend.noise_floor(signal))
-    elif (stretch := stretch_of(model, signal, held.heard(cepstrum))) != 1.0:
+    found = held.heard(cepstrum)
+    if not noisy and (stretch := stretch_of(model, signal, found)) != 1.0:
         cepstrum = frontend.cepstra(signal, stretch=stretch)
-    return score(model, cepstrum, progress, noisy=noisy)
+        found = held.heard(cepstrum)
+    return score(model, cepstrum, found, progress, noisy=noisy)
 
 
 class Conditioned:
@@ -80,11 +82,10 @@ def energy_span(cepstrum: Array) -> float:
 
 
 def score(
-    model: AcousticModel, cepstrum: Array, progress: Progress | None = None, *, noisy: bool = False
-) -> Evidence:
+    model: AcousticModel, cepstrum: Array, found: held.Heard, progress: Progress | None = None, *, noisy: bool = False
+) -> Evidence:  # fmt: skip
     """Score cepstra in pieces, on as many cores as there are. noisy: what is loud may be noise or music, in which
     there are pauses all the same."""
-    found = held.heard(cepstrum)
     streams = frontend.features(held.normalise(cepstrum, found))
     total = len(cepstrum)
     table = np.empty((total, len(model.phones) * STATES + 1), np.float32)
