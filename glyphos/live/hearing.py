@@ -17,8 +17,10 @@ from .throat import Throat
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
 SURE = 6.0  # most log odds of speech
-# Lips are shut by what the ear and the loop over phones say together, in log odds; in noise the ear knows better.
-TOGETHER, EAGER = 0.65, 0.7  # share of the loop, and what is added
+# Lips are shut by what the ears and the loop over phones say together, in log odds; in noise the ears know better. Of a
+# voice that is new they all are shy: something is added, less and less while somebody speaks.
+TOGETHER = 0.35  # share of the loop
+SHY, KNOWN = 0.9, 4.0  # what is added at first, and seconds of speech in which it falls to a third
 
 
 @dataclass(frozen=True)
@@ -38,10 +40,12 @@ class Hearing:
         self._model = load_model()
         self._front = Front(Throat(self._model))
         self._ear, self._closing, self._mouth = Ear(), Closing(LAG), Mouth()
+        self._shy = SHY
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""
         self._front.calibrate()
+        self._shy = SHY
 
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""
@@ -53,6 +57,8 @@ class Hearing:
         values, shut, speech = self._ear.push(frame, scores)
         clear = 1.0 - frame.own_noisy
         share = TOGETHER * clear
-        shut = (1 - share) * shut + share * self._closing.push(scores) + EAGER * clear
+        if speech > 0:
+            self._shy *= 1 - 0.01 / KNOWN
+        shut = (1 - share) * shut + share * self._closing.push(scores) + self._shy * clear
         speech = float(np.clip(speech, -SURE, SURE))
         return Heard(self._mouth.step(values, shut, speech), speech, frame.loud)
