@@ -11,6 +11,10 @@ class RecordingError(GlyphosError):
     """A recording cannot be read or holds nothing to listen to."""
 
 
+class NoWordsError(RecordingError):
+    """No words can be made out in a recording."""
+
+
 class ScriptError(GlyphosError):
     """A script cannot be read, or does not belong to the recording."""
 

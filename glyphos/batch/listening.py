@@ -62,7 +62,7 @@ class Heard:
 
 # What listening needs, for processes that do much of it (`stem.load`)
 LOADED = (
-    "glyphos.speech.listening", "glyphos.speech.recognise", "glyphos.speech.recording",
+    "glyphos.speech.listening", "glyphos.voice.unwritten", "glyphos.speech.recording",
     "glyphos.speech.acoustic:load_model", "glyphos.speech.lexicon:vocabulary",
 )  # fmt: skip
 
@@ -84,13 +84,13 @@ def listen_work(work: Work, made: Draft | None = None) -> Answer:
     made: what is said, if it was made out before and there is no script.
     """
     from ..speech.listening import listen_line
-    from ..speech.recognise import listen_without_script
+    from ..voice.unwritten import listen_unwritten
 
     try:
         prefer(Path(work.words_model) if work.words_model else None)
         recording = _recording(work)
         if work.unwritten:
-            reading = listen_without_script(recording, language=work.language, made=made)
+            reading, _ = listen_unwritten(recording, language=work.language, made=made)
         else:
             lexicon = parse_lexicon(work.lexicon) if work.lexicon else None
             earlier = decode(work.earlier) if work.earlier else None

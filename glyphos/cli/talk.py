@@ -86,14 +86,13 @@ def get_reading(
     words_model: Path | None = None,
 ) -> Reading:  # fmt: skip
     """Listen to a recording as the options say."""
-    from ..progress import share
     from ..speech.espeak import voice_for
     from ..speech.lexicon import read_lexicon_file
     from ..speech.listening import listen_line
-    from ..speech.recognise import draft, listen_without_script
     from ..speech.recording import open_recording
     from ..speech.sounds_only import listen_for_sounds
     from ..speech.words import prefer
+    from ..voice.unwritten import listen_unwritten
 
     if script is not None and text is not None:
         raise typer.BadParameter("give --script or --text, not both")
@@ -107,14 +106,14 @@ def get_reading(
         with progress(f"Making out {recording.path.name}") as told:
             if sounds:
                 return listen_for_sounds(recording, language=language, progress=told)
-            made = draft(recording, language=language, progress=share(told, 0.0, 0.8))
+            reading, made = listen_unwritten(recording, language=language, progress=told)
             if made.seems(language):
                 messages.print(
                     f"This sounds like another language ({made.language}); give --language."
                 )
-            return listen_without_script(
-                recording, language=language, made=made, progress=share(told, 0.8, 1.0)
-            )
+            elif not made.text:
+                messages.print("No words could be made out; these are the sounds that are heard.")
+            return reading
     if text is None:
         text = _script_text(audio, script)
     with progress(f"Listening to {recording.path.name}") as told:

@@ -15,7 +15,7 @@ from typing import Any, TypeVar
 import msgspec
 import numpy as np
 
-from ..errors import LanguageError, RecordingError, ScriptError
+from ..errors import LanguageError, NoWordsError, RecordingError, ScriptError
 from ..progress import Progress, share
 from . import frontend, pocket
 from .align import Evidence
@@ -59,7 +59,7 @@ def draft(
     """What is said, as well as it can be made out.
 
     model: a folder for the recogniser, the shipped English one by default.
-    Raises LanguageError for a language the model does not know, RecordingError for no words.
+    Raises LanguageError for a language the model does not know, NoWordsError for no words.
     """
     ear = recogniser(model)
     if not can_hear(language, model):
@@ -91,8 +91,8 @@ def drafts(
     return [Draft("\n".join(phrased(m.text)), m.language, m.sure) for m in made]
 
 
-def _nothing(recording: Recording) -> RecordingError:
-    return RecordingError(
+def _nothing(recording: Recording) -> NoWordsError:
+    return NoWordsError(
         f"No words could be made out in {recording.path.name}; type the script, "
         "or listen for sounds only."
     )

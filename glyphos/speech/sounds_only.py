@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ..errors import RecordingError
 from ..progress import Progress, share
+from . import ipa
 from .acoustic import STATES, AcousticModel
 from .align import AlignedSound, Evidence
 from .hearing import hear
@@ -28,6 +29,7 @@ WEIGHT = 2.0  # of the phonotactics against the sounds
 WEIGHT_ELSEWHERE = 1.2  # in other languages than English
 ENTERED = 1.0  # for every new sound
 NEVER = -30.0
+STOPS = ("plosive", "affricate")
 LONGEST = 3000  # frames that are decoded at once; cut where it is quietest
 Floats = NDArray[np.float32]
 Found = list[tuple[str, int, int]]
@@ -141,7 +143,7 @@ def listen_for_sounds(
         value = float((own.max(axis=1) - evidence.best[first:last]).mean())
         start, end = max(0.0, (first - 0.5) / 100), (last - 0.5) / 100
         groups[-1].append(AlignedSound(Unit(model_spelling(name), 0, (name,)), start, end, value))
-    phrases = [_nameless(g, recording, language) for g in groups if g]
+    phrases = [_nameless(_opened(g, evidence), recording, language) for g in groups if g]
     if not phrases:
         raise RecordingError(f"No speech could be made out in {recording.path.name}.")
     if written:
@@ -149,6 +151,29 @@ def listen_for_sounds(
         phrases = [Phrase(written, words[0].start, words[-1].end, words)]
     audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
     return assemble_unread(Reading(language, audio, tuple(phrases)), evidence)
+
+
+def _opened(sounds: list[AlignedSound], evidence: Evidence) -> list[AlignedSound]:
+    """The same sounds; where there are only stops, which nobody can hold, the longest is the vowel it is likest."""
+    if any(ipa.parse(s.unit.ipa)[0].manner not in STOPS for s in sounds):
+        return sounds
+    longest = max(range(len(sounds)), key=lambda k: sounds[k].end - sounds[k].start)
+    old = sounds[longest]
+    first, last = round(100 * old.start), max(round(100 * old.start) + 1, round(100 * old.end))
+    model, scores = evidence.model, evidence.scores[first:last]
+
+    def worth(name: str) -> float:
+        at = model.index(name) * STATES
+        return float((scores[:, at : at + STATES].max(axis=1) - evidence.best[first:last]).mean())
+
+    vowels = [
+        n
+        for n in model.phones
+        if n.isalpha() and n != "SIL" and ipa.parse(model_spelling(n))[0].vowel
+    ]
+    name = max(vowels, key=worth)
+    vowel = AlignedSound(Unit(model_spelling(name), 0, (name,)), old.start, old.end, worth(name))
+    return [*sounds[:longest], vowel, *sounds[longest + 1 :]]
 
 
 def _nameless(sounds: list[AlignedSound], recording: Recording, language: str) -> Phrase:

@@ -11,6 +11,7 @@ from unittest import mock
 import numpy as np
 
 from glyphos.errors import GlyphosError, LanguageError, RecordingError
+from glyphos.speech import ipa
 from glyphos.speech.compare import compare, disagreements, script_as_heard
 from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen
@@ -18,6 +19,7 @@ from glyphos.speech.pieces import speech_pieces
 from glyphos.speech.recognise import Draft, draft, listen_without_script, phrased
 from glyphos.speech.recording import Recording, open_recording
 from glyphos.speech.sounds_only import listen_for_sounds, phone_loop, phonotactics
+from glyphos.voice.unwritten import listen_unwritten
 from tests.labels import DATA, synthesiser_labels
 from tests.speech.made import reading
 
@@ -73,6 +75,30 @@ class WithoutScript(unittest.TestCase):
         for name, samples in (("silence", np.zeros(48_000)), ("noise", noise), ("tone", tone)):
             with self.subTest(name), self.assertRaisesRegex(RecordingError, "No words"):
                 listen_without_script(made_recording(samples))
+
+    def test_a_voice_without_words_is_followed_by_its_sounds_and_what_is_none_is_refused(
+        self,
+    ) -> None:
+        clip, nothing = open_recording(DATA / "slt_hts-001.flac"), Draft("")
+        r, made = listen_unwritten(clip, made=nothing)
+        self.assertEqual(made.text, "")
+        self.assertTrue(r.text.startswith("/") and all(w.doubtful for w in r.words()))
+        spoken = sum(p.end - p.start for p in r.phones())
+        self.assertGreater(spoken, 0.6 * clip.duration)
+        self.assertIn("map", listen_unwritten(clip)[0].text)
+        with mock.patch(
+            "glyphos.speech.sounds_only.phone_loop",
+            lambda e, **_: [("SIL", 0, 20), ("K", 20, 38), ("T", 38, 50)],
+        ):
+            (cry,) = listen_unwritten(clip, made=nothing)[0].words()
+        self.assertEqual([p.ipa for p in cry.phones][1:], ["t"])
+        self.assertTrue(ipa.parse(cry.phones[0].ipa)[0].vowel, "nobody holds stops alone")
+        noise = np.random.default_rng(0).normal(0, 0.1, 32_000)
+        tone = 0.1 * np.sin(np.arange(32_000) * 2 * np.pi * 220 / 16_000)
+        knocks = np.where(np.arange(32_000) % 4000 < 20, 0.9, 0.0)
+        for name, samples in (("noise", noise), ("tone", tone), ("knocks", knocks)):
+            with self.subTest(name), self.assertRaisesRegex(RecordingError, "No words"):
+                listen_unwritten(made_recording(samples), made=nothing)
 
     def test_a_recording_of_a_few_milliseconds_is_refused_in_a_sentence(self) -> None:
         for length in (5, 100, 700):

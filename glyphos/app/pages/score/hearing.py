@@ -112,22 +112,23 @@ class Hearing:
         slug, language = line.slug, line.language
 
         def work(told: Told) -> tuple[Reading, Draft]:
-            from ....speech.recognise import Draft, draft, listen_without_script
+            from ....speech.recognise import Draft
             from ....speech.sounds_only import listen_for_sounds
+            from ....voice.unwritten import listen_unwritten
 
             if sounds:
                 return listen_for_sounds(opened.recording, language=language, progress=told), Draft(
                     ""
                 )
-            made = draft(opened.recording, language=language, progress=share(told, 0.0, 0.8))
-            return listen_without_script(opened.recording, language=language, made=made,
-                                         progress=share(told, 0.8, 1.0)), made  # fmt: skip
+            return listen_unwritten(opened.recording, language=language, progress=told)
 
         def apply(result: tuple[Reading, Draft]) -> None:
             reading, made = result
             self._listened(slug, reading, script=reading.text)
             if made.seems(language):
                 self._offer_language(slug, made.language)
+            elif not made.text and not sounds:
+                self._c.talk.say("No words could be made out; these are the sounds that are heard")
 
         self._c.jobs.submit("Listening without a script", work, apply, name=BUSY,
                             inputs=self._made_of(slug))  # fmt: skip
