@@ -81,7 +81,7 @@ def _wordless(
         if any(w.confirmed for w in words):
             return earlier
     return listen_for_sounds(
-        recording, language=language, evidence=evidence, written=script.strip(),
+        recording, language=language, evidence=evidence, written=script.strip(), words=False,
         progress=share(progress, 0.6, 1.0),
     )  # fmt: skip
 

@@ -30,6 +30,10 @@ from .words import Made, Recogniser, recogniser
 SENTENCE = re.compile(r"(?<=[.!?…])[\"”’)]*\s+")
 TITLE = re.compile(r"\b(Mr|Mrs|Ms|Dr|St|Prof|Capt|Lt|No|vs)\.$")
 CLAUSE = re.compile(r"(?<=[,;:—])\s+")
+HELD, SHOWN = (
+    re.compile(r"([^\W\d_])\1{4,}"),
+    4,
+)  # a letter again and again, and how often it is written
 MOST_WORDS = 12  # of a phrase of a draft that has commas
 QUIET = 0.75  # how far below speech a word must lie throughout to be invented
 SUSPECT = 0.8  # how sure a guess at the language must be to be offered
@@ -126,9 +130,9 @@ def _heard_pieces(
 
 
 def phrased(text: str) -> list[str]:
-    """A text in phrases: sentences, and clauses of long ones."""
+    """A text in phrases: sentences, and clauses of long ones. Of a letter held for long (“Ahhhhh”) a few stay."""
     found: list[str] = []
-    sentences = SENTENCE.split(text.strip())
+    sentences = SENTENCE.split(HELD.sub(r"\1" * SHOWN, text.strip()))
     for k in range(len(sentences) - 1, 0, -1):
         if TITLE.search(sentences[k - 1]):
             sentences[k - 1 : k + 1] = [" ".join(sentences[k - 1 : k + 1])]

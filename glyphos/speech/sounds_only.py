@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 
 from ..errors import RecordingError
 from ..progress import Progress, share
-from . import ipa
 from .acoustic import STATES, AcousticModel
 from .align import AlignedSound, Evidence
 from .hearing import hear
@@ -24,12 +23,13 @@ from .phones import Unit, model_spelling
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
 from .recording import Recording
 from .timing import corrected
+from .wordless import without_words
 
 WEIGHT = 2.0  # of the phonotactics against the sounds
 WEIGHT_ELSEWHERE = 1.2  # in other languages than English
+WEIGHT_WORDLESS = 0.5  # where no words are said
 ENTERED = 1.0  # for every new sound
 NEVER = -30.0
-STOPS = ("plosive", "affricate")
 LONGEST = 3000  # frames that are decoded at once; cut where it is quietest
 Floats = NDArray[np.float32]
 Found = list[tuple[str, int, int]]
@@ -121,16 +121,20 @@ def _decoded(
 
 def listen_for_sounds(
     recording: Recording, *, language: str = "en", evidence: Evidence | None = None, written: str = "",
-    progress: Progress | None = None,
+    words: bool = True, progress: Progress | None = None,
 ) -> Reading:  # fmt: skip
     """A reading of sounds alone: every stretch between pauses is one word, written in IPA.
 
     evidence: of the recording, if it was computed before. written: what stands in the script for all of them, such as
-    “(sighs)”; else each is a phrase.
+    “(sighs)”; else each is a phrase. words: False where they are none, as in a laugh.
     """
     evidence = evidence or hear(recording, progress=share(progress, 0.0, 0.5))
     weight = WEIGHT if english(language) else WEIGHT_ELSEWHERE
-    found = phone_loop(evidence, weight=weight, progress=share(progress, 0.5, 1.0))
+    asked = evidence
+    if not words:
+        weight, asked = WEIGHT_WORDLESS, without_words(evidence, recording)
+    told = share(progress, 0.5, 1.0)
+    found = phone_loop(asked, weight=weight, progress=told)
     groups: list[list[AlignedSound]] = [[]]
     for name, first, last in found:
         if name == "SIL" or name.startswith("+"):
@@ -143,37 +147,14 @@ def listen_for_sounds(
         value = float((own.max(axis=1) - evidence.best[first:last]).mean())
         start, end = max(0.0, (first - 0.5) / 100), (last - 0.5) / 100
         groups[-1].append(AlignedSound(Unit(model_spelling(name), 0, (name,)), start, end, value))
-    phrases = [_nameless(_opened(g, evidence), recording, language) for g in groups if g]
+    phrases = [_nameless(g, recording, language) for g in groups if g]
     if not phrases:
         raise RecordingError(f"No speech could be made out in {recording.path.name}.")
     if written:
-        words = tuple(w for p in phrases for w in p.words)
-        phrases = [Phrase(written, words[0].start, words[-1].end, words)]
+        every = tuple(w for p in phrases for w in p.words)
+        phrases = [Phrase(written, every[0].start, every[-1].end, every)]
     audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
     return assemble_unread(Reading(language, audio, tuple(phrases)), evidence)
-
-
-def _opened(sounds: list[AlignedSound], evidence: Evidence) -> list[AlignedSound]:
-    """The same sounds; where there are only stops, which nobody can hold, the longest is the vowel it is likest."""
-    if any(ipa.parse(s.unit.ipa)[0].manner not in STOPS for s in sounds):
-        return sounds
-    longest = max(range(len(sounds)), key=lambda k: sounds[k].end - sounds[k].start)
-    old = sounds[longest]
-    first, last = round(100 * old.start), max(round(100 * old.start) + 1, round(100 * old.end))
-    model, scores = evidence.model, evidence.scores[first:last]
-
-    def worth(name: str) -> float:
-        at = model.index(name) * STATES
-        return float((scores[:, at : at + STATES].max(axis=1) - evidence.best[first:last]).mean())
-
-    vowels = [
-        n
-        for n in model.phones
-        if n.isalpha() and n != "SIL" and ipa.parse(model_spelling(n))[0].vowel
-    ]
-    name = max(vowels, key=worth)
-    vowel = AlignedSound(Unit(model_spelling(name), 0, (name,)), old.start, old.end, worth(name))
-    return [*sounds[:longest], vowel, *sounds[longest + 1 :]]
 
 
 def _nameless(sounds: list[AlignedSound], recording: Recording, language: str) -> Phrase:

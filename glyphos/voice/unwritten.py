@@ -20,6 +20,7 @@ from .pitch import find_pitch
 
 VOICED = 0.1  # share of frames with a pitch, at least, where somebody cries out (measured on barks)
 CHANGES = 12.0  # dB between quiet and loud frames: less is a machine, a tone or hiss
+UNLIKELY = 0.15  # confidence of words, all of them, that are no better than its sounds
 DOUBTED = 0.8 * DOUBTFUL  # confidence of sounds nobody wrote, at most: they are looked through
 
 
@@ -28,7 +29,7 @@ def listen_unwritten(
 ) -> tuple[Reading, Draft]:  # fmt: skip
     """What is heard, and the draft that it was made from.
 
-    made: the draft, if it was made before. Where no words can be made out in a voice, every stretch of its sounds is
+    made: the draft, if it was made before. Where no words, or none that are likely, can be made out in a voice, every stretch of its sounds is
     a doubtful word in IPA and the draft is empty. Raises LanguageError for a language whose words nobody here knows,
     NoWordsError where there is no voice.
     """
@@ -38,13 +39,15 @@ def listen_unwritten(
         reading = listen_without_script(
             recording, language=language, made=made, progress=share(progress, 0.8, 1.0)
         )
-        return reading, made
+        if any(w.confidence >= UNLIKELY for w in reading.words()) or not has_voice(recording):
+            return reading, made
     except NoWordsError:
         if not has_voice(recording):
             raise
     from ..speech.sounds_only import listen_for_sounds
 
-    found = listen_for_sounds(recording, language=language, progress=share(progress, 0.8, 1.0))
+    told = share(progress, 0.8, 1.0)
+    found = listen_for_sounds(recording, language=language, words=False, progress=told)
     phrases = tuple(
         msgspec.structs.replace(p, words=tuple(
             msgspec.structs.replace(w, confidence=min(w.confidence, DOUBTED)) for w in p.words
