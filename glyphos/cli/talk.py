@@ -111,7 +111,7 @@ def get_reading(
                 messages.print(
                     f"This sounds like another language ({made.language}); give --language."
                 )
-            elif not made.text:
+            if not made.text:
                 messages.print("No words could be made out; these are the sounds that are heard.")
             return reading
     if text is None:

@@ -6,6 +6,8 @@ without anybody in it is refused as before.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import msgspec
 import numpy as np
 
@@ -29,9 +31,10 @@ def listen_unwritten(
 ) -> tuple[Reading, Draft]:  # fmt: skip
     """What is heard, and the draft that it was made from.
 
-    made: the draft, if it was made before. Where no words, or none that are likely, can be made out in a voice, every stretch of its sounds is
-    a doubtful word in IPA and the draft is empty. Raises LanguageError for a language whose words nobody here knows,
-    NoWordsError where there is no voice.
+    made: the draft, if it was made before. Where no words, or none that are likely, can be made out in a voice, every
+    stretch of its sounds is a doubtful word in IPA, and the draft has no text; they are sounds of speech only where it
+    seems to be in another language. Raises LanguageError for a language whose words nobody here knows, NoWordsError
+    where there is no voice.
     """
     try:
         if made is None:
@@ -46,15 +49,16 @@ def listen_unwritten(
             raise
     from ..speech.sounds_only import listen_for_sounds
 
-    told = share(progress, 0.8, 1.0)
-    found = listen_for_sounds(recording, language=language, words=False, progress=told)
+    made = replace(made or Draft(""), text="")
+    told, foreign = share(progress, 0.8, 1.0), made.seems(language)
+    found = listen_for_sounds(recording, language=language, words=foreign, progress=told)
     phrases = tuple(
         msgspec.structs.replace(p, words=tuple(
             msgspec.structs.replace(w, confidence=min(w.confidence, DOUBTED)) for w in p.words
         ))
         for p in found.phrases
     )  # fmt: skip
-    return msgspec.structs.replace(found, phrases=phrases), Draft("")
+    return msgspec.structs.replace(found, phrases=phrases), made
 
 
 def has_voice(recording: Recording) -> bool:

@@ -243,13 +243,10 @@ class Asked(WindowCase):
             return self.reading, Draft("")
 
         self.answers.given = [self.after(0, language="it")]
-        with (
-            mock.patch("glyphos.speech.recognise.draft", lambda *a, **k: heard(*a, **k)[1]),
-            mock.patch("glyphos.speech.recognise.listen_without_script", lambda *a, **k: heard(*a, **k)[0]),
-        ):  # fmt: skip
+        with mock.patch("glyphos.voice.unwritten.listen_unwritten", heard):
             self.do("listen-unscripted")
             self.idle()
-        self.assertEqual(asked, ["it", "it"])
+        self.assertEqual(asked, ["it"])
 
 
 class AskedInDrawings(WindowCase):

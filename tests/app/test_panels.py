@@ -398,7 +398,7 @@ class Preferring(WindowCase):
     def test_another_language_is_offered(self) -> None:
         self.show("08-pip-unscripted")
         heard = Draft("Bring me the map.", "it", 0.95)
-        with mock.patch("glyphos.speech.recognise.draft", return_value=heard):
+        with mock.patch("glyphos.voice.unwritten.draft", return_value=heard):
             self.do("listen-unscripted")
             self.idle()
         offer = self.context.talk.offers["language"]

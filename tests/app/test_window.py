@@ -13,6 +13,7 @@ from unittest import mock
 
 import numpy as np
 import soundfile
+from msgspec import structs
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QComboBox, QPlainTextEdit
@@ -103,7 +104,15 @@ class Demo(WindowCase):
         for expected in starts[:5]:
             QTest.keyClick(self.paper, Qt.Key.Key_Right)
             self.assertAlmostEqual(self.transport.position(), expected, delta=0.002)
-        self.assertIn("/", self.window.face_panel.now.text())
+        panel = self.window.face_panel
+        self.assertIn("/", panel.now.text())
+        long = structs.replace(next(self.current.reading.words()), text="/" + 20 * "hæ" + "/")
+        with mock.patch.object(self.current, "moment", return_value=(long, None)):
+            panel.show_moment(self.transport.position())
+        self.assertIn("frame", panel.now.text())
+        self.assertLessEqual(
+            panel.now.fontMetrics().horizontalAdvance(panel.now.text()), panel.now.width()
+        )
 
     def test_sliders_move_face_and_ribbon_at_once_and_b_flips(self) -> None:
         before = self.current.motion.channel("jaw_open").max()

@@ -127,7 +127,7 @@ class Hearing:
             self._listened(slug, reading, script=reading.text)
             if made.seems(language):
                 self._offer_language(slug, made.language)
-            elif not made.text and not sounds:
+            if not made.text and not sounds:
                 self._c.talk.say("No words could be made out; these are the sounds that are heard")
 
         self._c.jobs.submit("Listening without a script", work, apply, name=BUSY,

@@ -219,7 +219,10 @@ class FacePanel(QWidget):
         word, phone = current.moment(seconds)
         sound = f"/{phone.ipa}/  " if phone else ""
         time = f"{seconds_text(seconds, 2)} · {frame_text(seconds, float(current.fps))}"
-        text = f"{sound}{word.text if word else '·'}   {time}"
+        metrics = self.now.fontMetrics()
+        room = self.now.width() - metrics.horizontalAdvance(f"{sound}   {time}")
+        said = metrics.elidedText(word.text if word else "·", Qt.TextElideMode.ElideRight, room)
+        text = f"{sound}{said}   {time}"
         if text != self.now.text():
             self.now.setText(text)
 
