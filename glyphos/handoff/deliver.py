@@ -31,7 +31,7 @@ if TYPE_CHECKING:  # it brings all of the solver with it
 CURVES = {"csv": "table, a row a frame", "json": "JSON with ranges", "bvh": "the head alone, BVH"}
 CHARACTER_FORMATS = {
     "csv": "its channels, a row a frame", "json": "its channels and keys, JSON",
-    "glb": "the model with the animation, GLB", "gltf": "the model with the animation beside it, glTF",
+    "glb": "the model with the animation, GLB", "gltf": "animation beside the model, glTF",
     "vrma": "expressions, VRM animation", "usda": "a layer over the model, OpenUSD",
 }  # fmt: skip
 LAYER_WORDS = {

@@ -125,12 +125,12 @@ class HandoffPage(Page):
         for (label, field), more in pairs:
             line = QHBoxLayout()
             line.setSpacing(10)
-            line.addWidget(field, 3)
+            line.addWidget(field, 5)
             if more is not None:
                 beside = QLabel(more[0])
                 beside.setBuddy(more[1])
                 line.addWidget(beside)
-                line.addWidget(more[1], 2)
+                line.addWidget(more[1], 4)
             first = QLabel(label)
             first.setBuddy(field)
             form.addRow(first, line)
