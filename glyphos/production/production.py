@@ -7,6 +7,7 @@ change would be (`added`, `put`, `without`, …: the new value of each key, None
 
 from __future__ import annotations
 
+import os
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import cached_property
@@ -116,6 +117,10 @@ class Production:
     def audio_path(self, line: Line) -> Path:
         """Where the recording of a line lies."""
         return self.folder / line.audio
+
+    def has_audio(self, line: Line) -> bool:
+        """Whether the recording of a line is where it lies; asked of every line that is seen."""
+        return os.path.exists(os.path.join(self.folder, line.audio))
 
     @cached_property
     def characters(self) -> tuple[Character, ...]:

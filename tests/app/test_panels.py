@@ -87,7 +87,8 @@ class Lines(WindowCase):
                 painted.append(index.row())
                 super().paint(painter, option, index)
 
-        self.window.lines.list.setItemDelegate(told := Told(theme.PAPER))
+        panel = self.window.lines
+        panel.list.setItemDelegate(told := Told(theme.PAPER, panel.lines))
         self.idle()
         self.assertEqual(set(painted), set(range(10)))
         painted.clear()

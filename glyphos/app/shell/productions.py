@@ -343,7 +343,7 @@ class Productions(QObject):
     def ask_find(self) -> None:
         """Look for the recordings that are not where they were, under a folder."""
         production = self._c.document.production
-        missing = [x for x in production.lines if not production.audio_path(x).exists()]
+        missing = [x for x in production.lines if not production.has_audio(x)]
         if not missing:
             self._c.talk.say("Every recording is where it should be.")
             return
@@ -354,7 +354,7 @@ class Productions(QObject):
     def find_in(self, folder: Path) -> None:
         """Take up every missing recording that lies somewhere under a folder."""
         production = self._c.document.production
-        missing = [x for x in production.lines if not production.audio_path(x).exists()]
+        missing = [x for x in production.lines if not production.has_audio(x)]
 
         def work(told: Told) -> dict[str, Path]:
             from ...production.adding import find_recordings

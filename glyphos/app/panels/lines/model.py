@@ -14,7 +14,6 @@ from ....production.documents import Line
 from ....production.kinds import HEAD, Key
 from ....production.listing import Listing
 from ...drawing.words import seconds_text
-from ...model.derived import Derived
 from ...model.document import Document
 from ...model.proofing import Proofing
 
@@ -22,9 +21,7 @@ STATE_SIGNS = {
     "problem": "✗", "not listened": "○", "placeholder": "◌", "doubtful": "?", "listened": "●", "confirmed": "✓",
     "listening": "…",
 }  # fmt: skip
-STATE_ROLE = Qt.ItemDataRole.UserRole + 1
-MISSING_ROLE = Qt.ItemDataRole.UserRole + 2
-PROOF_ROLE = Qt.ItemDataRole.UserRole + 3  # (severity, count) of what Proof found, or None
+PROOF_ROLE = Qt.ItemDataRole.UserRole + 1  # (severity, count) of what Proof found, or None
 DRAGGED = "application/x-glyphos-lines"  # slugs of lines that are dragged to a page
 Index = QModelIndex | QPersistentModelIndex
 
@@ -35,9 +32,9 @@ class LinesModel(QStringListModel):
     The rows themselves are Qt's own, since a view counts all of them again at every change.
     """
 
-    def __init__(self, document: Document, derived: Derived, proofing: Proofing) -> None:
+    def __init__(self, document: Document, proofing: Proofing) -> None:
         super().__init__()
-        self._document, self._derived, self._proofing = document, derived, proofing
+        self._document, self._proofing = document, proofing
         self.slugs: list[str] = []
         self.listing = Listing()
         self.busy: frozenset[str] = frozenset()
@@ -102,15 +99,19 @@ class LinesModel(QStringListModel):
         if rows:
             self.dataChanged.emit(self.index(min(rows)), self.index(max(rows)))
 
+    def missing(self, line: Line) -> bool:
+        return not self._document.production.has_audio(line)
+
+    def entry(self, row: int) -> tuple[Line, str, bool, tuple[str, int] | None]:
+        """What a row shows: its line, the line's state, whether the recording is missing, what Proof found."""
+        line = self.line(row)
+        return line, self.state(line), self.missing(line), self._proofing.worst(line.slug)
+
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if role == Qt.ItemDataRole.DisplayRole:
             return self.line(index.row()).title
         if role == Qt.ItemDataRole.UserRole:
             return self.line(index.row())
-        if role == STATE_ROLE:
-            return self.state(self.line(index.row()))
-        if role == MISSING_ROLE:
-            return not self._derived.path(self.line(index.row())).exists()
         if role == PROOF_ROLE:
             return self._proofing.worst(self.slugs[index.row()])
         if role in (Qt.ItemDataRole.AccessibleTextRole, Qt.ItemDataRole.ToolTipRole):
@@ -129,7 +130,7 @@ class LinesModel(QStringListModel):
     def _spoken(self, index: Index, tip: bool) -> str:
         line = self.line(index.row())
         facts = [self.state(line)]
-        if self.data(index, MISSING_ROLE):
+        if self.missing(line):
             facts.append("its recording is missing")
         if line.problem:
             facts.append(line.problem)

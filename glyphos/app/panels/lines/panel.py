@@ -24,7 +24,7 @@ class LinesPanel(QWidget):
         self._c = context
         self.setObjectName("panel")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self.lines = LinesModel(context.document, context.derived, context.proofing)
+        self.lines = LinesModel(context.document, context.proofing)
         self.list = LinesView(self.lines, theme)
         self.search = QLineEdit()
         self.search.setPlaceholderText("Search in all scripts")

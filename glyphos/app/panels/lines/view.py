@@ -2,30 +2,54 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSignalBlocker, QSize, Qt, Signal
+from collections.abc import Sequence
+from functools import cache
+
+from PySide6.QtCore import QPoint, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from ....production.documents import Line
 from ...drawing import theme as themes
 from ...drawing.theme import Theme
 from ...drawing.words import PROOF_COLORS, PROOF_SIGNS, seconds_text
-from .model import MISSING_ROLE, PROOF_ROLE, STATE_ROLE, STATE_SIGNS, Index, LinesModel
+from .model import STATE_SIGNS, Index, LinesModel
 
 STATE_COLORS = {"problem": "playhead", "not listened": "faint", "placeholder": "chosen", "doubtful": "doubt",
                 "listened": "chosen", "confirmed": "chosen", "listening": "ink"}  # fmt: skip
 
 
+LONGEST = 200  # letters of a title that are looked at: more are never seen
+
+
+class Fonts:
+    """Fonts of the entries, and their measures."""
+
+    def __init__(self) -> None:
+        self.bold, self.small = themes.sans(9, bold=True), themes.sans(8.5)
+        self.bold_metrics, self.small_metrics = QFontMetricsF(self.bold), QFontMetricsF(self.small)
+        self.words, self.none = (
+            (font, QFontMetricsF(font))
+            for font in (themes.serif(12), themes.serif(12, italic=True))
+        )
+        self.sign = self.bold_metrics.horizontalAdvance("●  ")
+
+
+@cache
+def _fonts(scale: float) -> Fonts:
+    """For text of a size (`theme.scale`): made once, for they take longer than painting does."""
+    return Fonts()
+
+
 class LinePainter(QStyledItemDelegate):
     """Paints one entry of the list."""
 
-    def __init__(self, theme: Theme) -> None:
+    def __init__(self, theme: Theme, lines: LinesModel) -> None:
         super().__init__()
-        self.theme = theme
+        self.theme, self.lines = theme, lines
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        height = QFontMetricsF(themes.sans(9)).height() + QFontMetricsF(themes.serif(12)).height()
-        return QSize(180, int(height + 16))
+        kept = _fonts(themes.scale())
+        return QSize(180, int(kept.bold_metrics.height() + kept.words[1].height() + 16))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         rect = QRectF(option.rect)
@@ -41,42 +65,40 @@ class LinePainter(QStyledItemDelegate):
         painter.restore()
 
     def _entry(self, painter: QPainter, rect: QRectF, index: Index) -> None:
-        line: Line = index.data(Qt.ItemDataRole.UserRole)
-        small, words = themes.sans(9, bold=True), themes.serif(12, italic=not line.script.strip())
-        metrics = QFontMetricsF(small)
-        top = QRectF(rect.left() + 14, rect.top() + 6, rect.width() - 24, metrics.height() + 2)
-        below = QRectF(top.left(), top.bottom(), top.width(), QFontMetricsF(words).height())
-        shown = str(index.data(STATE_ROLE))
-        painter.setFont(small)
+        kept = _fonts(themes.scale())
+        line, shown, missing, found = self.lines.entry(index.row())
+        words, written = kept.words if line.script.strip() else kept.none
+        left, top = rect.left() + 14, rect.top() + 6
+        high = kept.bold_metrics.height() + 2
+        base = top + (high + kept.bold_metrics.ascent() - kept.bold_metrics.descent()) / 2
+        right, begins = rect.right() - 10, left + kept.sign
+        painter.setFont(kept.bold)
         painter.setPen(self.theme.color(STATE_COLORS[shown]))
-        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter, STATE_SIGNS[shown])
-        offset = metrics.horizontalAdvance("●  ")
+        painter.drawText(QPointF(left, base), STATE_SIGNS[shown])
         painter.setPen(self.theme.color("ink" if line.speaker else "faint"))
-        who = line.speaker or "no speaker yet"
-        painter.drawText(top.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, who)
-        painter.setFont(themes.sans(8.5))
-        missing = bool(index.data(MISSING_ROLE))
+        painter.drawText(QPointF(begins, base), line.speaker or "no speaker yet")
+        painter.setFont(kept.small)
         painter.setPen(self.theme.color("playhead" if missing else "faint"))
         text = "missing" if missing else seconds_text(line.duration)
-        painter.drawText(top, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
-        self._proof(painter, top, index, QFontMetricsF(painter.font()).horizontalAdvance(text))
+        right -= kept.small_metrics.horizontalAdvance(text)
+        painter.drawText(QPointF(right, base), text)
+        if found is not None:
+            self._proof(painter, QPointF(right - 8, base), found, kept.small_metrics)
         painter.setPen(self.theme.color("faint"))
         painter.setFont(words)
-        title = QFontMetricsF(words).elidedText(
-            line.title, Qt.TextElideMode.ElideRight, below.width() - offset
+        title = written.elidedText(
+            line.title[:LONGEST], Qt.TextElideMode.ElideRight, rect.right() - 10 - begins
         )
-        painter.drawText(below.adjusted(offset, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, title)
+        painter.drawText(QPointF(begins, top + high + written.ascent()), title)
 
-    def _proof(self, painter: QPainter, top: QRectF, index: Index, width: float) -> None:
+    def _proof(
+        self, painter: QPainter, end: QPointF, found: tuple[str, int], metrics: QFontMetricsF
+    ) -> None:
         """What Proof found, before the length: the gravest sign and how often; a tick if there is nothing."""
-        found = index.data(PROOF_ROLE)
-        if found is None:
-            return
         severity, count = found
         painter.setPen(self.theme.color(PROOF_COLORS[severity] if severity else "chosen"))
         text = f"{PROOF_SIGNS[severity]}{count}" if severity else "✓ proofed"
-        place = top.adjusted(0, 0, -width - 8, 0)
-        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+        painter.drawText(QPointF(end.x() - metrics.horizontalAdvance(text), end.y()), text)
 
 
 MANY = 50  # rows beyond which all that is seen is painted
@@ -95,7 +117,7 @@ class LinesView(QListView):
         self.setObjectName("lines")
         self.lines = lines
         self.setModel(lines)
-        self.rows = LinePainter(theme)
+        self.rows = LinePainter(theme, lines)
         self.setItemDelegate(self.rows)
         self.setUniformItemSizes(True)
         self.setEditTriggers(QListView.EditTrigger.NoEditTriggers)
@@ -143,6 +165,15 @@ class LinesView(QListView):
         """Rows that are selected, and the current one."""
         model = self.selectionModel()
         return {i.row() for i in [*model.selectedIndexes(), model.currentIndex()] if i.isValid()}
+
+    def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
+        """All entries are of one size: what changed and is seen is painted anew, and nothing laid out."""
+        height = self.viewport().height()
+        top, bottom = self.indexAt(QPoint(0, 0)), self.indexAt(QPoint(0, height - 1))
+        until = bottom.row() if bottom.isValid() else self.lines.rowCount() - 1
+        if top.isValid():
+            for row in range(max(first.row(), top.row()), min(last.row(), until) + 1):
+                self.update(self.lines.index(row))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
