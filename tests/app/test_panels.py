@@ -7,6 +7,7 @@ import tempfile
 from pathlib import Path
 from unittest import mock
 
+from msgspec import structs
 from PySide6.QtCore import QModelIndex, Qt
 from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
@@ -23,6 +24,7 @@ from glyphos.app.panels.lines.view import LinePainter
 from glyphos.app.shell.finder import Finder
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.perform import perform
+from glyphos.production.kinds import line_key
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech import words
@@ -101,6 +103,12 @@ class Lines(WindowCase):
         self.selection.show("02-osric-door")
         self.application.processEvents()
         self.assertEqual(set(painted), {1, 2, 3})
+        painted.clear()
+        line = self.document.production.lines[7]
+        named = structs.replace(line, speaker="Somebody with a long name")
+        self.document.change("Name", {line_key(line.slug): named})
+        self.idle()
+        self.assertEqual(set(painted), {7})  # nothing was laid out anew
         self.assertIs(self.window.lines.list.itemDelegate(), told)
 
     def test_deleted_lines_come_back_with_undo(self) -> None:

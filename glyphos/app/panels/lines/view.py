@@ -71,19 +71,25 @@ class LinePainter(QStyledItemDelegate):
         left, top = rect.left() + 14, rect.top() + 6
         high = kept.bold_metrics.height() + 2
         base = top + (high + kept.bold_metrics.ascent() - kept.bold_metrics.descent()) / 2
-        right, begins = rect.right() - 10, left + kept.sign
+        begins = left + kept.sign
         painter.setFont(kept.bold)
         painter.setPen(self.theme.color(STATE_COLORS[shown]))
         painter.drawText(QPointF(left, base), STATE_SIGNS[shown])
-        painter.setPen(self.theme.color("ink" if line.speaker else "faint"))
-        painter.drawText(QPointF(begins, base), line.speaker or "no speaker yet")
         painter.setFont(kept.small)
         painter.setPen(self.theme.color("playhead" if missing else "faint"))
         text = "missing" if missing else seconds_text(line.duration)
-        right -= kept.small_metrics.horizontalAdvance(text)
+        right = rect.right() - 10 - kept.small_metrics.horizontalAdvance(text)
         painter.drawText(QPointF(right, base), text)
         if found is not None:
-            self._proof(painter, QPointF(right - 8, base), found, kept.small_metrics)
+            right = self._proof(painter, QPointF(right - 8, base), found, kept.small_metrics)
+        painter.setFont(kept.bold)
+        painter.setPen(self.theme.color("ink" if line.speaker else "faint"))
+        who = kept.bold_metrics.elidedText(
+            line.speaker[:LONGEST] or "no speaker yet",
+            Qt.TextElideMode.ElideRight,
+            right - 6 - begins,
+        )
+        painter.drawText(QPointF(begins, base), who)
         painter.setPen(self.theme.color("faint"))
         painter.setFont(words)
         title = written.elidedText(
@@ -93,12 +99,15 @@ class LinePainter(QStyledItemDelegate):
 
     def _proof(
         self, painter: QPainter, end: QPointF, found: tuple[str, int], metrics: QFontMetricsF
-    ) -> None:
-        """What Proof found, before the length: the gravest sign and how often; a tick if there is nothing."""
+    ) -> float:
+        """What Proof found, before the length: the gravest sign and how often; a tick if there is nothing. Where it
+        begins."""
         severity, count = found
         painter.setPen(self.theme.color(PROOF_COLORS[severity] if severity else "chosen"))
         text = f"{PROOF_SIGNS[severity]}{count}" if severity else "✓ proofed"
-        painter.drawText(QPointF(end.x() - metrics.horizontalAdvance(text), end.y()), text)
+        left = end.x() - metrics.horizontalAdvance(text)
+        painter.drawText(QPointF(left, end.y()), text)
+        return left
 
 
 MANY = 50  # rows beyond which all that is seen is painted
