@@ -42,6 +42,7 @@ class LayersPanel(QWidget):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self._c = context
+        self._shown: Line | None = None
         self.on: dict[Name, QCheckBox] = {}
         self.solo: dict[Name, QPushButton] = {}
         self.strength: dict[Name, QSlider] = {}
@@ -154,6 +155,9 @@ class LayersPanel(QWidget):
 
     def _show(self) -> None:
         line = self._c.document.line(self._c.selection.slug)
+        if line is self._shown and line is not None:
+            return
+        self._shown = line
         self.setEnabled(line is not None and line.reading is not None)
         mix = line.mix if line is not None else Mix()
         for name in LAYERS:
