@@ -235,6 +235,28 @@ class Asked(WindowCase):
         self.assertEqual({x.speaker for x in pieces}, {"Maude"})
         self.assertTrue(any(x.moods for x in pieces))
 
+    def test_listening_asked_for_before_the_recording_was_read_begins_then_and_only_on_that_line(
+        self,
+    ) -> None:
+        for moved_on in (False, True):
+            with self.subTest(moved_on=moved_on):
+                slug, other = ("02-osric-door", "03-pip-wind")
+                self.show(other)
+                before = {s: self.document.kept_line(s).reading for s in (slug, other)}
+                self.context.derived._sounds.clear()
+                self.selection.show(slug)
+                self.assertIsNone(self.current.opened)
+                self.do("listen")
+                self.assertIn("goes on by itself", self.status)
+                if moved_on:
+                    self.selection.show(other)
+                self.idle()
+                self.wait(lambda: not self.context.jobs.running)
+                now = {s: self.document.kept_line(s).reading for s in (slug, other)}
+                self.assertIs(now[other], before[other])
+                self.assertEqual(now[slug] is before[slug], moved_on)
+                self.assertNotIn("goes on", self.status)
+
     def test_what_is_heard_without_a_script_is_of_the_line_as_it_is(self) -> None:
         asked: list[str] = []
 

@@ -36,6 +36,9 @@ class Hearing:
 
     def __init__(self, context: Context) -> None:
         self._c = context
+        # For the recording of a line of a production: what then
+        self._waits: tuple[object, Callable[[], None]] | None = None
+        context.current.sound_changed.connect(self._go_on)
 
     @property
     def busy(self) -> bool:
@@ -53,6 +56,34 @@ class Hearing:
         assert line is not None
         return line, current.opened
 
+    def _once_read(self, work: Callable[[], None]) -> None:
+        """Do something with the shown line's recording: now, or as soon as it has been read."""
+        self._waits = None
+        if self._reads:
+            self._waits = self._place, work
+            self._c.talk.say("The recording is being read; it goes on by itself")
+        else:
+            work()
+
+    @property
+    def _reads(self) -> bool:
+        current = self._c.current
+        return current.line is not None and current.opened is None and not current.problem
+
+    @property
+    def _place(self) -> object:
+        line = self._c.current.line
+        return self._c.document.folder, line.slug if line is not None else ""
+
+    def _go_on(self) -> None:
+        """The sound is another: that of another line, or that which was waited for."""
+        if self._waits is None or (self._waits[0] == self._place and self._reads):
+            return
+        (place, work), self._waits = self._waits, None
+        if place == self._place:
+            self._c.talk.clear()
+            self._c.talk.try_to(work)
+
     def _made_of(self, slug: str) -> Callable[[], object]:
         """Everything that a reading is made of, as it is at the time it is asked."""
 
@@ -69,6 +100,9 @@ class Hearing:
 
     def listen(self) -> None:
         """Listen to the line: to what changed in its script, else all of it anew."""
+        self._once_read(self._listen_now)
+
+    def _listen_now(self) -> None:
         line, opened = self._need()
         if not line.script.strip():
             raise ScriptError(
@@ -98,7 +132,9 @@ class Hearing:
 
     def listen_unscripted(self, *, sounds: bool = False) -> None:
         """Put in what is heard as a draft script, or sounds only."""
+        self._once_read(lambda: self._draft(sounds))
 
+    def _draft(self, sounds: bool) -> None:
         line, opened = self._need()
         if line.script.strip() and not line.script.lstrip().startswith("/"):
             answer = self._c.ask.decide(
@@ -177,6 +213,9 @@ class Hearing:
 
     def check_script(self, show: Callable[[str, Reading, tuple[Disagreement, ...]], None]) -> None:
         """Find where the script as it stands now and the recording disagree; `show` gets it."""
+        self._once_read(lambda: self._check(show))
+
+    def _check(self, show: Callable[[str, Reading, tuple[Disagreement, ...]], None]) -> None:
         line, opened = self._need()
         if line.reading is None:
             raise RecordingError("Listen to the line first; then its script can be checked.")
