@@ -5,9 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import cache
 
-from PySide6.QtCore import QPoint, QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPen
-from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+)
 
 from ...drawing import theme as themes
 from ...drawing.theme import Theme
@@ -176,13 +182,8 @@ class LinesView(QListView):
         return {i.row() for i in [*model.selectedIndexes(), model.currentIndex()] if i.isValid()}
 
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
-        """All entries are of one size: what changed and is seen is painted anew, and nothing laid out."""
-        height = self.viewport().height()
-        top, bottom = self.indexAt(QPoint(0, 0)), self.indexAt(QPoint(0, height - 1))
-        until = bottom.row() if bottom.isValid() else self.lines.rowCount() - 1
-        if top.isValid():
-            for row in range(max(first.row(), top.row()), min(last.row(), until) + 1):
-                self.update(self.lines.index(row))
+        """All entries are of one size: what changed is painted anew, and nothing laid out, as a QListView would."""
+        QAbstractItemView.dataChanged(self, first, last, roles)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = Qt.Key(event.key())
