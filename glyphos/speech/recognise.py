@@ -37,6 +37,12 @@ HELD, SHOWN = (
 MOST_WORDS = 12  # of a phrase of a draft that has commas
 QUIET = 0.75  # how far below speech a word must lie throughout to be invented
 SUSPECT = 0.8  # how sure a guess at the language must be to be offered
+FEW, THIN, SLOWEST = (
+    3,
+    0.5,
+    1.0,
+)  # words of a phrase at least; how sure they are; how many a second somebody says
+ROUNDS = 4  # in which invented words are taken out
 INVENTED = 0.02  # confidence of a word that nothing was said of
 Moved = TypeVar("Moved", Phrase, Word, Phone, Span)
 
@@ -178,14 +184,15 @@ def listen_without_script(
 
 def _found(recording: Recording, evidence: Evidence, text: str, language: str) -> Reading:
     """Words in time, without those that were invented. ScriptError where they cannot be placed."""
-    reading = _aligned(recording, evidence, text, language)
-    invented = _invented(recording, reading)
-    if not invented:
-        return reading
-    kept = _without(reading, invented)
-    if not kept:
-        raise _nothing(recording)
-    return _aligned(recording, evidence, kept, language)
+    for _ in range(ROUNDS):  # what is left finds other places
+        reading = _aligned(recording, evidence, text, language)
+        invented = _invented(recording, reading)
+        if not invented:
+            break
+        text = _without(reading, invented)
+        if not text:
+            raise _nothing(recording)
+    return _aligned(recording, evidence, text, language) if invented else reading
 
 
 def _in_pieces(recording: Recording, evidence: Evidence, made: Draft, language: str) -> Reading:
@@ -235,14 +242,26 @@ def _heard(word: Word) -> Word:
 
 
 def _invented(recording: Recording, reading: Reading) -> set[int]:
-    """Words that stand in silence, or of which nothing can be heard."""
+    """Words that stand in silence, of which nothing can be heard, or that a recogniser wrote over music."""
     quiet = quiet_frames(recording)
-    found = set()
+    found, at = set(), 0
+    for phrase in reading.phrases:
+        if _thin(phrase):
+            found |= set(range(at, at + len(phrase.words)))
+        at += len(phrase.words)
     for k, word in enumerate(reading.words()):
         own = quiet[int(word.start * 100) : max(int(word.start * 100) + 1, int(word.end * 100))]
         if (len(own) and float(own.min()) > QUIET) or word.confidence < INVENTED:
             found.add(k)
     return found
+
+
+def _thin(phrase: Phrase) -> bool:
+    """Whether a few unlikely words stand for a long while, as “Thank you for watching” does over a tune."""
+    count = len(phrase.words)
+    sure = sum(w.confidence for w in phrase.words) / max(count, 1)
+    least = SLOWEST if count >= FEW else SLOWEST / 3  # a cry of a word or two may be long
+    return count > 1 and sure < THIN and count < least * (phrase.end - phrase.start)
 
 
 def _without(reading: Reading, which: set[int]) -> str:

@@ -22,6 +22,7 @@ from .pitch import find_pitch
 
 VOICED = 0.1  # share of frames with a pitch, at least, where somebody cries out (measured on barks)
 CHANGES = 12.0  # dB between quiet and loud frames: less is a machine, a tone or hiss
+LONGEST = 15.0  # seconds of cries: what is longer and has no words is music or a place
 UNLIKELY = 0.15  # confidence of words, all of them, that are no better than its sounds
 DOUBTED = 0.8 * DOUBTFUL  # confidence of sounds nobody wrote, at most: they are looked through
 
@@ -62,7 +63,9 @@ def listen_unwritten(
 
 
 def has_voice(recording: Recording) -> bool:
-    """Whether somebody seems to make sounds: some have a pitch, and loudness comes and goes."""
+    """Whether somebody seems to make sounds for a moment: some have a pitch, and loudness comes and goes."""
+    if recording.duration > LONGEST:
+        return False
     hertz = find_pitch(np.asarray(recording.samples, np.float32)).hertz
     span = energy_span(frontend.cepstra(Conditioned(recording.samples)))
     return bool((hertz > 0).mean() >= VOICED and span >= CHANGES)

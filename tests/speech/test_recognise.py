@@ -128,6 +128,19 @@ class WithoutScript(unittest.TestCase):
         self.assertNotIn("watching", r.text)
         self.assertIn("map", r.text)
 
+    def test_words_over_a_tune_are_left_out(self) -> None:
+        """A recogniser that hears music writes what stands at the end of films (common practice, no source)."""
+        t = np.arange(20 * 16_000) / 16_000
+        notes = 220 * 2 ** (np.array([0, 4, 7, 12, 9, 5, 2, 7])[(t * 2).astype(int) % 8] / 12)
+        tune = 0.1 * np.sin(2 * np.pi * np.cumsum(notes) / 16_000) * np.exp(-3 * (t * 2 % 1))
+        made = Draft("Thank you so much for watching,\nand I'll see you in the next video.")
+        with self.assertRaisesRegex(RecordingError, "No words"):
+            listen_unwritten(made_recording(tune), made=made)
+        clip = open_recording(DATA / "slt_hts-001.flac")
+        with_tune = made_recording(np.concatenate([clip.samples, tune]))
+        said = Draft(draft(clip).text + "\n" + made.text)
+        self.assertNotIn("watching", listen_without_script(with_tune, made=said).text)
+
     def test_a_long_stretch_of_invented_words_spoils_no_others(self) -> None:
         """What is made up of a foreign stretch cannot be said in it; all else is found where it is."""
         clip = open_recording(DATA / "slt_hts-001.flac")
