@@ -8,7 +8,7 @@ from pathlib import Path
 from unittest import mock
 
 from msgspec import structs
-from PySide6.QtCore import QModelIndex, Qt
+from PySide6.QtCore import QModelIndex, QPoint, Qt
 from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QStyleOptionViewItem
@@ -110,6 +110,21 @@ class Lines(WindowCase):
         self.idle()
         self.assertEqual(set(painted), {7})  # nothing was laid out anew
         self.assertIs(self.window.lines.list.itemDelegate(), told)
+
+    def test_a_row_that_is_half_seen_is_chosen_by_a_click(self) -> None:
+        panel = self.window.lines
+        high = panel.list.visualRect(panel.lines.index(0)).height()
+        panel.list.setFixedHeight(int(5.4 * high))
+        self.idle()
+        at = QPoint(40, panel.list.viewport().height() - 4)
+        row = panel.list.indexAt(at).row()
+        self.assertGreater(panel.list.visualRect(panel.lines.index(row)).bottom(), at.y() + 5)
+        QTest.mouseClick(panel.list.viewport(), Qt.MouseButton.LeftButton, pos=at)
+        self.idle()
+        self.assertEqual(self.selection.slug, panel.lines.slugs[row])
+        self.assertEqual(panel.list.selected(), [panel.lines.slugs[row]])
+        panel.list.setMinimumHeight(0)
+        panel.list.setMaximumHeight(16_777_215)
 
     def test_deleted_lines_come_back_with_undo(self) -> None:
         panel = self.window.lines

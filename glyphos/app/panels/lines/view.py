@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import cache
 
 from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QKeyEvent, QPainter, QPen
+from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListView,
@@ -131,6 +131,7 @@ class LinesView(QListView):
         super().__init__()
         self.setObjectName("lines")
         self.lines = lines
+        self._pressing = False
         self.setModel(lines)
         self.rows = LinePainter(theme, lines)
         self.setItemDelegate(self.rows)
@@ -165,7 +166,8 @@ class LinesView(QListView):
             flags = model.SelectionFlag
             if current >= 0:
                 model.setCurrentIndex(self.lines.index(current), flags.ClearAndSelect)
-                self.scrollTo(self.lines.index(current))
+                if not self._pressing:
+                    self.scrollTo(self.lines.index(current))
             else:
                 model.clear()
             for row in rows:
@@ -180,6 +182,11 @@ class LinesView(QListView):
         """Rows that are selected, and the current one."""
         model = self.selectionModel()
         return {i.row() for i in [*model.selectedIndexes(), model.currentIndex()] if i.isValid()}
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressing = True  # a list that scrolled now would select what comes under the mouse
+        super().mousePressEvent(event)
+        self._pressing = False
 
     def dataChanged(self, first: Index, last: Index, roles: Sequence[int] = ()) -> None:
         """All entries are of one size: what changed is painted anew, and nothing laid out, as a QListView would."""
