@@ -17,6 +17,7 @@ GROUND = (
     "files",
     "processes",
     "progress",
+    "remembered",
     "rates",
     "tables",
     "native",

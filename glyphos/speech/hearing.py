@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..progress import Progress
+from ..remembered import Remembered
 from . import frontend, held
 from .acoustic import STATES, AcousticModel, load_model
 from .align import Evidence, fill_last_column
@@ -26,12 +27,21 @@ NOISY_SPAN = 25.0  # dB between quiet and loud frames below which noise is subtr
 DB_PER_CEPSTRUM = 10 / np.log(10) / np.sqrt(frontend.FILTERS)
 PIECE = 2000  # frames scored between two reports of progress
 MOST_THREADS = 4
+KEPT = 24 << 20  # bytes of scores: eight minutes of sound
 DITHERED = 1 << 20  # samples dithered at once
 
 
+_kept = Remembered[Evidence](KEPT, lambda evidence: evidence.table.nbytes)
+
+
 def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
-    """Scores of the whole recording. `progress` is told fractions 0..1 and may raise to stop."""
-    signal, model = Conditioned(recording.samples), load_model()
+    """Scores of the whole recording, read-only; of the last ones they are kept, since a recording is listened to again
+    whenever its script changes. `progress` is told fractions 0..1 and may raise to stop."""
+    return _kept.of(recording.samples, lambda: _heard(recording.samples, progress))
+
+
+def _heard(samples: Array, progress: Progress | None) -> Evidence:
+    signal, model = Conditioned(samples), load_model()
     cepstrum = frontend.cepstra(signal)
     noisy = energy_span(cepstrum) < NOISY_SPAN
     if noisy:
@@ -40,7 +50,9 @@ def hear(recording: Recording, *, progress: Progress | None = None) -> Evidence:
     if not noisy and (stretch := stretch_of(model, signal, found)) != 1.0:
         cepstrum = frontend.cepstra(signal, stretch=stretch)
         found = held.heard(cepstrum)
-    return score(model, cepstrum, found, progress, noisy=noisy)
+    evidence = score(model, cepstrum, found, progress, noisy=noisy)
+    evidence.table.setflags(write=False)
+    return evidence
 
 
 class Conditioned:

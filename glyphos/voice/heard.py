@@ -3,13 +3,11 @@ while words, moods and motion change, and its sound never does."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass
-from hashlib import blake2b
-from threading import Lock
 
 import numpy as np
 
+from ..remembered import Remembered
 from .pitch import Array, Pitch, find_pitch
 from .sounds import rumble_free, strengths
 
@@ -27,25 +25,19 @@ class Heard:
     low: Array
 
 
-_kept: OrderedDict[tuple[bytes, float, float], Heard] = OrderedDict()
-_turn = Lock()
+_kept = Remembered["Heard"](KEPT)
 
 
 def heard_in(samples: Array, floor: float = 0.0, ceiling: float = 0.0) -> Heard:
     """The pitch and the strengths of mono sound at RATE. floor, ceiling: as `find_pitch` has them."""
     data = np.ascontiguousarray(samples, np.float64)
-    key = (blake2b(data.data, digest_size=16).digest(), floor, ceiling)
-    with _turn:
-        if (known := _kept.get(key)) is not None:
-            _kept.move_to_end(key)
-            return known
+    return _kept.of(data, lambda: _measured(data, floor, ceiling), floor, ceiling)
+
+
+def _measured(data: Array, floor: float, ceiling: float) -> Heard:
     sound = rumble_free(data)
     pitch = find_pitch(sound, floor, ceiling)
     made = Heard(len(sound), pitch, *strengths(sound, len(pitch.hertz)))
     for curve in (pitch.hertz, made.level, made.high, made.low):
         curve.setflags(write=False)
-    with _turn:
-        _kept[key] = made
-        while len(_kept) > KEPT:
-            _kept.popitem(last=False)
     return made

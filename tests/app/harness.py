@@ -8,7 +8,6 @@ import shutil
 import tempfile
 import time
 import unittest
-import zlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -37,7 +36,6 @@ from PySide6.QtWidgets import QDialog, QWidget
 
 from glyphos.app.compose import make_window
 from glyphos.app.main import make_application
-from glyphos.app.model import derived
 from glyphos.app.model.settings import Preferences
 from glyphos.app.shell.window import Window
 from glyphos.app.sound.devices import SilentDevice
@@ -47,7 +45,6 @@ from glyphos.production.kinds import line_key
 from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
 
-_HEARD = derived._heard
 QUIET = ("propagateSizeHints", "This plugin")
 
 
@@ -149,20 +146,6 @@ def speech_alone(production: Path) -> None:
     shutil.rmtree(production / "layers")
 
 
-def heard(source: object, opened: Any, told: Callable[[float], None]) -> Any:
-    """The evidence of a recording, which every test would gather anew."""
-    if opened is None:
-        return _HEARD(source, opened, told)
-    samples = opened.recording.samples
-    key = (len(samples), zlib.crc32(samples))
-    if key not in _EVIDENCE:
-        _EVIDENCE[key] = _HEARD(source, opened, told)
-    return _EVIDENCE[key]
-
-
-_EVIDENCE: dict[object, Any] = {}
-
-
 @dataclass
 class Kept:
     """A window that the tests of a class share, and how it was when it was new."""
@@ -198,7 +181,6 @@ class WindowCase(unittest.TestCase):
     def setUp(self) -> None:
         if not self.second_ear:
             self.enterContext(mock.patch("glyphos.speech.listening.heard_words", return_value=None))
-        self.enterContext(mock.patch("glyphos.app.model.derived._heard", heard))
         self.folder = place()
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)
