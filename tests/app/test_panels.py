@@ -111,6 +111,25 @@ class Lines(WindowCase):
         self.assertEqual(set(painted), {7})  # nothing was laid out anew
         self.assertIs(self.window.lines.list.itemDelegate(), told)
 
+    def test_the_list_follows_a_line_that_is_shown_elsewhere_once_the_page_is_painted(self) -> None:
+        panel = self.window.lines
+        panel.list.setFixedHeight(3 * panel.list.visualRect(panel.lines.index(0)).height())
+        self.idle()
+        last = len(panel.lines.slugs) - 1
+        self.selection.show(panel.lines.slugs[last])
+        self.application.processEvents()
+        self.assertFalse(self.seen(last))
+        self.wait(lambda: self.seen(last))
+        self.selection.show(panel.lines.slugs[0])
+        self.selection.show(panel.lines.slugs[1])  # it goes where the way ends
+        self.wait(lambda: self.seen(1))
+
+    def seen(self, row: int) -> bool:
+        shown = self.window.lines.list
+        return (
+            shown.viewport().rect().contains(shown.visualRect(self.window.lines.lines.index(row)))
+        )
+
     def test_a_row_that_is_half_seen_is_chosen_by_a_click(self) -> None:
         panel = self.window.lines
         high = panel.list.visualRect(panel.lines.index(0)).height()

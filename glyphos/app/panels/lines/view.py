@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import cache
 
-from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSignalBlocker, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -116,6 +116,9 @@ class LinePainter(QStyledItemDelegate):
         return left
 
 
+FOLLOW = (
+    40  # ms after which a list scrolls to a line that was shown elsewhere: the page comes first
+)
 MANY = 50  # rows beyond which all that is seen is painted
 
 
@@ -132,6 +135,8 @@ class LinesView(QListView):
         self.setObjectName("lines")
         self.lines = lines
         self._pressing = False
+        self._follow = QTimer(self, singleShot=True, interval=FOLLOW)
+        self._follow.timeout.connect(self._show_current)
         self.setModel(lines)
         self.rows = LinePainter(theme, lines)
         self.setItemDelegate(self.rows)
@@ -166,8 +171,8 @@ class LinesView(QListView):
             flags = model.SelectionFlag
             if current >= 0:
                 model.setCurrentIndex(self.lines.index(current), flags.ClearAndSelect)
-                if not self._pressing:
-                    self.scrollTo(self.lines.index(current))
+                if not self._pressing and not self._follow.isActive() and not self._seen(current):
+                    self._follow.start()
             else:
                 model.clear()
             for row in rows:
@@ -177,6 +182,14 @@ class LinesView(QListView):
             self.viewport().update()
         for row in stale if len(stale) <= MANY else ():
             self.update(self.lines.index(row))
+
+    def _seen(self, row: int) -> bool:
+        return self.viewport().rect().contains(self.visualRect(self.lines.index(row)))
+
+    def _show_current(self) -> None:
+        index = self.selectionModel().currentIndex()
+        if index.isValid() and not self._pressing:
+            self.scrollTo(index)
 
     def _marked(self) -> set[int]:
         """Rows that are selected, and the current one."""
