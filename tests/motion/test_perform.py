@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 from fractions import Fraction
 from unittest import mock
@@ -216,6 +217,29 @@ class Settings(unittest.TestCase):
         motion: Motion = perform(shut, Delivery(lead=0), fps=24)
         self.assertLess(motion.channel("lips_part")[14:20].max(), 1e-6)
         self.assertGreater(motion.channel("jaw_open")[30:38].max(), 0.3)
+
+
+class Laughs(unittest.TestCase):
+    def jaw(self, said: str) -> np.ndarray:
+        reading = reading_of([(x, 0.07 if x == "h" else 0.09) for x in said])
+        return np.asarray(perform(reading, fps=60).channel("jaw_open"))
+
+    def dips(self, jaw: np.ndarray) -> list[float]:
+        """How far the jaw goes up between two peaks, as a share of the lower one."""
+        peaks = [k for k in range(1, len(jaw) - 1) if jaw[k] > jaw[k - 1] and jaw[k] >= jaw[k + 1]]
+        return [
+            float(1 - jaw[a:b].min() / min(jaw[a], jaw[b])) for a, b in itertools.pairwise(peaks)
+        ]
+
+    def test_the_jaw_bounces_with_the_bursts_of_a_laugh(self) -> None:
+        for vowel in "ɑæiʌ":
+            dips = self.dips(self.jaw(5 * f"h{vowel}"))
+            self.assertEqual(len(dips), 4, vowel)
+            self.assertGreater(min(dips), 0.08, vowel)
+
+    def test_a_breath_in_a_word_lets_the_jaw_be(self) -> None:
+        self.assertLess(max(self.dips(self.jaw("ɑhɑ")), default=0.0), 0.02)  # “aha”
+        self.assertLess(max(self.dips(self.jaw("ɑhɑtɑhɑ")[:24]), default=0.0), 0.02)
 
 
 class Table(unittest.TestCase):

@@ -103,6 +103,17 @@ class Stretches(unittest.TestCase):
         inside = slice(max(0, int(start * fps)), min(whole.frames, int(end * fps)))
         np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
 
+    def test_a_stretch_of_a_laugh_is_that_of_the_whole_laugh(self) -> None:
+        laugh = spoken(
+            [("hɑ"[k % 2], 0.06 + 0.01 * (k % 5), 0.4 * (k % 40 == 39)) for k in range(160)]
+        )
+        wide = perform(laugh, Delivery(jaw_reach=1.5), fps=60)
+        whole = perform(laugh, fps=60)
+        for start in np.linspace(1.0, 8.0, 25):
+            made = reperform(wide, laugh, Delivery(), start=start, end=start + 0.2)
+            inside = slice(int(start * 60), int((start + 0.2) * 60))
+            np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
+
     def test_a_dragged_edge_changes_nothing_far_away(self) -> None:
         before = perform(LINE, fps=60)
         flat = Flat(LINE)
