@@ -33,7 +33,7 @@ def stretch_of(model: AcousticModel, signal: frontend.Signal, found: held.Heard)
     if not len(loud):
         return 1.0
     asked = loud[np.unique(np.linspace(0, len(loud) - 1, FRAMES).astype(int))]
-    power = np.concatenate([frontend.power_spectra(signal, t, t + 1) for t in asked.tolist()])
+    power = frontend.power_at(signal, asked)
     *_, stretch = asking(model, power, found.alike[asked], len(loud) / len(asked))
     return stretch
 

@@ -57,6 +57,22 @@ class Looking(Case):
             same = [shown(expose(m, named)) == shown(expose(m, seen)) for m in motions()]
             self.assertGreater(np.concatenate(same).mean(), 0.85, name)
 
+    def test_the_same_picture_elsewhere_is_opened_once_and_nobody_alters_it(self) -> None:
+        for place in ("here", "there", "other"):
+            (self.folder / place).mkdir()
+            mouth(list(KINDS)[place == "other"]).save(self.folder / place / "a.png")
+        here, there, other = (
+            open_picture(self.folder / p / "a.png") for p in ("here", "there", "other")
+        )
+        self.assertIs(here, there)
+        self.assertFalse(np.array_equal(here.pixels, other.pixels))
+        with self.assertRaises(ValueError):
+            here.pixels[0, 0] = 0
+        vectors = [
+            open_picture(SETS / "pip" / "mouth-open.svg", drawn=n).pixels.shape for n in (200, 300)
+        ]
+        self.assertNotEqual(*vectors)
+
     def test_four_styles_on_three_grounds_are_told(self) -> None:
         for style in STYLES:
             for ground in GROUNDS:

@@ -6,7 +6,7 @@ import json
 import random
 import tempfile
 import unittest
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -16,7 +16,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from glyphos.characters.builtin import builtin, builtin_path
-from glyphos.characters.models.container import read_container
+from glyphos.characters.models.container import Container, read_container
 from glyphos.characters.models.gltf import read_gltf
 from glyphos.characters.posing import Poser, face_normals, rotation
 from glyphos.errors import ModelError
@@ -231,10 +231,20 @@ class Bad(Folder):
             ("no number", lambda m: m.document["nodes"][0].update(translation=["x", 0, 0])),
             ("has no points", lambda m: m.document["meshes"][0]["primitives"][0].update(attributes={})),
             ("another number of points", lambda m: m.document["accessors"][2].update(count=3)),
+            ("its accessors are no list", lambda m: m.document.update(accessors={"0": 1})),
+            ("its accessors are no list", lambda m: m.document["accessors"].__setitem__(1, "first")),
             ("not glTF 2.0", lambda m: m.document.update(asset={"version": "1.0"})),
         ):  # fmt: skip
             with self.subTest(words):
                 self.refused(self.made(change), words)
+
+    def test_to_find_one_entry_the_others_are_not_looked_at(self) -> None:
+        class Long(list):  # type: ignore[type-arg]
+            def __iter__(self) -> Iterator[object]:
+                raise AssertionError("All of them were looked at.")
+
+        container = Container(Path("x.glb"), {"accessors": Long([{"count": 1}, {"count": 2}])}, b"")
+        self.assertEqual(container.item("accessors", 1)["count"], 2)
 
     def test_paths_that_lead_out_of_the_folder_are_not_opened(self) -> None:
         for uri in ("../secret.bin", "/etc/passwd", "https://example.org/a.bin", "a/../../b.bin"):

@@ -53,6 +53,8 @@ class Throats(unittest.TestCase):
                 error, doubtful = self.listened(slower)
                 self.assertLess(error, most)
                 self.assertLess(doubtful, 0.05)
+                hearing._kept.forget()
+                self.addCleanup(hearing._kept.forget)
                 with mock.patch.object(hearing, "stretch_of", return_value=1.0):
                     self.assertGreater(self.listened(slower)[1], 0.3)  # what it is good for
 
@@ -62,6 +64,15 @@ class Throats(unittest.TestCase):
             self.assertLess(abs(np.log(usual)), 0.16)
             self.assertGreater(stretch(played(name, 1 / 1.5)), 1.2)
             self.assertLess(stretch(played(name, 1.3)), 0.9)
+
+    def test_frames_that_are_asked_are_those_of_the_whole(self) -> None:
+        sound = np.random.default_rng(0).normal(0, 0.1, 40_000).astype(np.float32)
+        whole = frontend.power_spectra(sound, 0, frontend.frame_count(len(sound)))
+        for asked in (
+            np.arange(0, 250, 3),
+            np.array([0, 120, 250]),
+        ):  # close, and far from each other
+            np.testing.assert_array_equal(frontend.power_at(sound, asked), whole[asked])
 
     def test_stretched_filters_cover_what_the_others_do(self) -> None:
         for by in (*throat.SHORTER, *throat.LONGER):

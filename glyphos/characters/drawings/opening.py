@@ -9,7 +9,9 @@ from __future__ import annotations
 import io
 import warnings
 from dataclasses import dataclass
+from hashlib import blake2b
 from pathlib import Path
+from weakref import WeakValueDictionary
 from xml.etree import ElementTree
 
 import numpy as np
@@ -46,8 +48,12 @@ class Picture:
         return float(self.pixels.shape[1] / self.size[0])
 
 
+# The same picture in another folder, as in a copy of a production, is the one that is open
+_open: WeakValueDictionary[tuple[bytes, str, int], Picture] = WeakValueDictionary()
+
+
 def open_picture(path: Path, *, drawn: int = DRAWN) -> Picture:
-    """A picture. drawn: pixels of the longer side, for vectors. ModelError, one sentence."""
+    """A picture, read-only. drawn: pixels of the longer side, for vectors. ModelError, one sentence."""
     try:
         if path.stat().st_size > MOST_BYTES:
             raise ModelError(f"{path.name} is larger than 64 MB; save it smaller.")
@@ -56,9 +62,14 @@ def open_picture(path: Path, *, drawn: int = DRAWN) -> Picture:
         raise ModelError(f"{path.name} cannot be read; check that it is there.") from None
     if not data:
         raise ModelError(f"{path.name} is empty; save it again.")
-    if path.suffix.lower() == ".svg":
-        return _vectors(data, path.name, drawn)
-    return _raster(data, path.name)
+    vectors = path.suffix.lower() == ".svg"
+    key = (blake2b(data, digest_size=16).digest(), path.name, drawn if vectors else 0)
+    picture = _open.get(key)
+    if picture is None:
+        picture = _vectors(data, path.name, drawn) if vectors else _raster(data, path.name)
+        picture.pixels.setflags(write=False)
+        _open[key] = picture
+    return picture
 
 
 def _raster(data: bytes, name: str) -> Picture:

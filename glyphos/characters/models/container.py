@@ -40,22 +40,31 @@ class Container:
 
     def items(self, name: str) -> list[dict[str, Any]]:
         """A list of the document, such as "nodes"; empty if it has none."""
-        found = self.document.get(name, [])
-        if not isinstance(found, list) or not all(isinstance(x, dict) for x in found):
-            raise ModelError(
-                f"{self.path.name} is damaged: its {name} are no list; export it again."
-            )
+        found = self._list(name)
+        if not all(isinstance(x, dict) for x in found):
+            raise self._no_list(name)
         return found
 
     def item(self, name: str, index: object) -> dict[str, Any]:
-        """One of a list; raises ModelError if there is no such one."""
-        found = self.items(name)
+        """One of a list; raises ModelError if there is no such one. The others are not looked at: heads have thousands."""
+        found = self._list(name)
         if not isinstance(index, int) or isinstance(index, bool) or not 0 <= index < len(found):
             raise ModelError(
                 f"{self.path.name} is damaged: it refers to number {index} of its {name}, which is "
                 "not there; export it again."
             )
-        return found[index]
+        if not isinstance(found[index], dict):
+            raise self._no_list(name)
+        return cast(dict[str, Any], found[index])
+
+    def _list(self, name: str) -> list[Any]:
+        found = self.document.get(name, [])
+        if not isinstance(found, list):
+            raise self._no_list(name)
+        return found
+
+    def _no_list(self, name: str) -> ModelError:
+        return ModelError(f"{self.path.name} is damaged: its {name} are no list; export it again.")
 
     def buffer(self, index: int) -> bytes:
         """The bytes of a buffer: in the file, written into the document, or in a file beside it."""
