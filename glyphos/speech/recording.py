@@ -6,7 +6,7 @@ M4A through PyAV (`video`); resampling is soxr's.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -52,6 +52,16 @@ class Stream:
     frames: int = 0  # how long it is, 0 if nobody knows
 
 
+@dataclass(frozen=True)
+class Read:
+    """What was asked of a file: each side (samples,) at its rate; the file's own rate, channels and peak."""
+
+    sides: list[Array]
+    rate: int
+    channels: int
+    peak: float
+
+
 def open_recording(
     path: str | Path, *, channel: int | None = None, progress: Progress | None = None
 ) -> Recording:
@@ -60,24 +70,29 @@ def open_recording(
 
     Raises RecordingError for anything that cannot be listened to, saying what to do.
     """
-    path = Path(path)
-    mono, rate, channels, peak = _read_mono(path, channel, RATE, progress)
+    return _recording(Path(path), _read(Path(path), [(channel, RATE)], progress))
+
+
+def open_for_playing(
+    path: str | Path, *, channel: int | None = None, rate: int = 48_000, progress: Progress | None = None
+) -> tuple[Recording, Array]:  # fmt: skip
+    """`open_recording`, and the file as it sounds, mixed to one channel at `rate` Hz; on disk if it is long. It is
+    read once."""
+    read = _read(Path(path), [(channel, RATE), (None, rate)], progress)
+    return _recording(Path(path), read), read.sides[1]
+
+
+def _recording(path: Path, read: Read) -> Recording:
+    mono = read.sides[0]
     if len(mono) == 0:
         raise RecordingError(f"{path.name} holds no sound at all; record or export it again.")
-    if peak < SILENT:
+    if read.peak < SILENT:
         raise RecordingError(
             f"{path.name} is silent from start to end; check which channel or track was recorded."
         )
     if mono.flags.writeable:
         mono.setflags(write=False)
-    return Recording(path, mono, rate, channels, len(mono) / RATE, peak)
-
-
-def read_for_playing(
-    path: str | Path, *, rate: int = 48_000, progress: Progress | None = None
-) -> Array:
-    """The file as it sounds, mixed to one channel at `rate` Hz; on disk if it is long."""
-    return _read_mono(Path(path), None, rate, progress)[0]
+    return Recording(path, mono, read.rate, read.channels, len(mono) / RATE, read.peak)
 
 
 def read_channels(path: str | Path) -> tuple[Array, int]:
@@ -102,37 +117,46 @@ def read_channels(path: str | Path) -> tuple[Array, int]:
     return samples, stream.rate
 
 
-def _read_mono(
-    path: Path, channel: int | None, rate: int, progress: Progress | None = None
-) -> tuple[Array, int, int, float]:
+def _read(
+    path: Path, wanted: Sequence[tuple[int | None, int]], progress: Progress | None = None
+) -> Read:
+    """wanted: channels (None: all, mixed), each with the rate it is brought to."""
     stream = open_stream(path)
-    if channel is not None and not 0 <= channel < stream.channels:
-        raise RecordingError(
-            f"{path.name} has {stream.channels} channel(s); there is no channel {channel + 1}."
-        )
-    mix = soxr.ResampleStream(stream.rate, rate, 1, dtype="float32")
-    sides, read = Gathered(), 0
+    for channel, _ in wanted:
+        if channel is not None and not 0 <= channel < stream.channels:
+            raise RecordingError(
+                f"{path.name} has {stream.channels} channel(s); there is no channel {channel + 1}."
+            )
+    mixes = [soxr.ResampleStream(stream.rate, rate, 1, dtype="float32") for _, rate in wanted]
+    sides, read = [Gathered() for _ in wanted], 0
     power, mixed_power, peak = np.zeros(stream.channels), 0.0, 0.0
     try:
         for block in stream.blocks:
             block = np.nan_to_num(block, copy=False, posinf=1.0, neginf=-1.0)
-            mono = block[:, channel] if channel is not None else block.mean(axis=1)
-            power += (block.astype(np.float64) ** 2).sum(axis=0)
-            mixed_power += float((mono.astype(np.float64) ** 2).sum())
-            peak = max(peak, float(np.abs(block).max(initial=0.0)))
-            sides.add(mix.resample_chunk(np.ascontiguousarray(mono, np.float32)))
+            mixed = block.mean(axis=1) if stream.channels > 1 else block[:, 0]
+            if stream.channels > 1:
+                power += (block.astype(np.float64) ** 2).sum(axis=0)
+                mixed_power += float((mixed.astype(np.float64) ** 2).sum())
+            peak = max(peak, float(block.max(initial=0.0)), -float(block.min(initial=0.0)))
+            for (channel, _), mix, side in zip(wanted, mixes, sides, strict=True):
+                mono = mixed if channel is None else block[:, channel]
+                side.add(mix.resample_chunk(np.ascontiguousarray(mono, np.float32)))
             if progress is not None:
                 read += len(block)
                 progress(min(0.99, read / max(1, stream.frames or read)))
     except (soundfile.LibsndfileError, RuntimeError):
-        if not len(sides):
+        if not len(sides[0]):
             raise RecordingError(
                 f"{path.name} is damaged and cannot be decoded; export it again."
             ) from None
-    sides.add(mix.resample_chunk(np.zeros(0, np.float32), last=True))
-    if channel is None and stream.channels > 1 and mixed_power < CANCELLED * power.max():
-        return _read_mono(path, int(power.argmax()), rate, progress)  # channels that cancel out
-    return sides.samples(), stream.rate, stream.channels, peak
+    for mix, side in zip(mixes, sides, strict=True):
+        side.add(mix.resample_chunk(np.zeros(0, np.float32), last=True))
+    if stream.channels > 1 and mixed_power < CANCELLED * power.max():  # channels that cancel out
+        loudest = int(power.argmax())
+        own = [(loudest if channel is None else channel, rate) for channel, rate in wanted]
+        if own != list(wanted):
+            return _read(path, own, progress)
+    return Read([side.samples() for side in sides], stream.rate, stream.channels, peak)
 
 
 def probe(path: str | Path) -> float:

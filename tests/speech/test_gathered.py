@@ -9,11 +9,12 @@ from unittest import mock
 
 import numpy as np
 import soundfile
+import soxr
 
 from glyphos.motion.loudness import measure
-from glyphos.speech import gathered
+from glyphos.speech import gathered, recording
 from glyphos.speech.gathered import Gathered
-from glyphos.speech.recording import open_recording, read_for_playing
+from glyphos.speech.recording import open_for_playing, open_recording
 
 
 class Long(unittest.TestCase):
@@ -42,7 +43,7 @@ class Long(unittest.TestCase):
         with mock.patch.object(gathered, "MOST", 100_000):
             told: list[float] = []
             mapped = open_recording(path, progress=told.append)
-            self.assertIsInstance(read_for_playing(path), np.memmap)
+            self.assertIsInstance(open_for_playing(path)[1], np.memmap)
         np.testing.assert_array_equal(mapped.samples, plain.samples)
         self.assertEqual(told, sorted(told))
         self.assertGreater(len(told), 2)
@@ -55,3 +56,23 @@ class Long(unittest.TestCase):
 
         with self.assertRaises(KeyboardInterrupt):
             open_recording(path, progress=stop)
+
+    def test_for_playing_a_file_is_read_once_and_heard_as_for_listening(self) -> None:
+        blocks = recording._sound_blocks
+        path, tone = self.folder / "two.wav", 0.3 * np.sin(np.arange(32_000) * 0.05)
+        half = (0.75 * tone, 1)  # the mix of both, and how often the file is read
+        for right, channel, (mixed, reads) in (
+            (0.5 * tone, None, half), (0.5 * tone, 1, half), (-tone, None, (tone, 2)),
+        ):  # fmt: skip
+            soundfile.write(path, np.stack([tone, right], 1), 32_000, subtype="FLOAT")
+            with mock.patch.object(recording, "_sound_blocks", side_effect=blocks) as opened:
+                heard, played = open_for_playing(path, channel=channel)
+            self.assertEqual(opened.call_count, reads)  # what cancels out is left out
+            alone = open_recording(path, channel=channel)
+            np.testing.assert_array_equal(heard.samples, alone.samples)
+            wanted = soxr.resample(mixed.astype(np.float32), 32_000, 48_000)
+            np.testing.assert_allclose(played, wanted, atol=1e-5)
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...motion.loudness import Loudness, measure
-from ...progress import Progress, share
-from ...speech.recording import Recording, open_recording, read_for_playing
+from ...progress import Progress
+from ...speech.recording import Recording, open_for_playing
 
 
 @dataclass(frozen=True)
@@ -25,8 +25,7 @@ class Opened:
 def open_sound(path: Path, *, channel: int = 0, progress: Progress | None = None) -> Opened:
     """Read a recording for the window. `channel`: from 1; 0 for all of them. `progress` is told
     as it goes on and may raise to stop it."""
-    recording = open_recording(
-        path, channel=channel - 1 if channel else None, progress=share(progress, 0.0, 0.5)
+    recording, sound = open_for_playing(
+        path, channel=channel - 1 if channel else None, progress=progress
     )
-    sound = read_for_playing(path, progress=share(progress, 0.5, 1.0))
     return Opened(recording, sound, measure(recording.samples, 16_000))
