@@ -15,6 +15,7 @@ import numpy as np
 
 from glyphos.live.ear import CHANNELS, LAG, seen_of
 from glyphos.live.front import Front
+from glyphos.live.throat import Throat
 from glyphos.speech.acoustic import load_model
 
 from . import material
@@ -63,8 +64,8 @@ def asked(line: Line, centre: Array) -> dict[str, Array]:
 
 
 def see(line: Line) -> dict[str, Array]:
-    frames = Front().push(line.samples)
     model = load_model()
+    frames = Front(Throat(model)).push(line.samples)
     a, b, c = (np.stack([f.streams[k] for f in frames]) for k in range(3))
     scores = model.score((a, b, c))
     x = np.stack([seen_of(f, s) for f, s in zip(frames, scores, strict=True)])
