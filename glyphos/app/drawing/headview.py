@@ -58,7 +58,7 @@ class HeadView(QWidget):
         self.look = Look()
         self.image: QImage | None = None
         self.problem = ""
-        self.fine = False
+        self.fine = False  # whether the picture is that of now, as fine as it gets
         self._staging = staging
         self._asks: list[Ask] = []
         self._hand: QPointF | None = None
@@ -100,6 +100,7 @@ class HeadView(QWidget):
 
     def refresh(self) -> None:
         """Draw again, quickly now and finely once it stays."""
+        self.fine = False
         self._wish(fine=False)
         self._still.start()
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from PySide6.QtGui import QFontMetricsF
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QFont, QFontMetricsF, QStaticText, QTransform
 
 from ...drawing import theme as themes
 
@@ -50,6 +51,7 @@ class Bands:
         # Lambdas: to wrap Qt's own functions loads all its signatures, a tenth of a second.
         self.word_width = lru_cache(4096)(lambda text: word.horizontalAdvance(text))
         self.letter_width = lru_cache(512)(lambda text: sound.horizontalAdvance(text) + 3.0)
+        self.letter = lru_cache(512)(lambda text: _laid(text, self.sounds_font))
 
     def highlight(self, level: str) -> tuple[float, float]:
         """Top and bottom of what is highlighted of a chosen part, within a row."""
@@ -82,6 +84,14 @@ class Bands:
     @property
     def life_top(self) -> float:
         return self.exposures_top + self.exposures
+
+
+def _laid(text: str, font: QFont) -> QStaticText:
+    """A text that is painted again and again, laid out once."""
+    made = QStaticText(text)
+    made.setTextFormat(Qt.TextFormat.PlainText)
+    made.prepare(QTransform(), font)
+    return made
 
 
 @lru_cache(64)

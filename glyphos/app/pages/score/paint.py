@@ -230,8 +230,11 @@ class Painter:
         if piece.phone is not None:
             painter.setFont(self.bands.sounds_font)
             painter.setPen(self.theme.color(color))
-            box = QRectF(MARGIN + row.x[k], self.bands.sounds_top, piece.width, self.bands.sounds)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, piece.phone.ipa)
+            letter = self.bands.letter(piece.phone.ipa)
+            size = letter.size()
+            left = MARGIN + row.x[k] + (piece.width - size.width()) / 2
+            top = self.bands.sounds_top + (self.bands.sounds - size.height()) / 2
+            painter.drawStaticText(QPointF(left, top), letter)
 
     def _pins(self, painter: QPainter, row: Row, y: float) -> None:
         for k, piece in enumerate(row.pieces):

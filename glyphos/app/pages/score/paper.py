@@ -22,7 +22,7 @@ from .proofmarks import paint_marks
 from .sheet import Painted
 from .strips import WHOLE, Strip, covering, reaching
 
-BUDGET = 0.003  # seconds of one painting after which the rest waits for the next
+BUDGET = 0.001  # seconds of one painting after which the rest waits for the next
 MOST_KEPT = 40  # rows whose painted parts are kept
 BESIDE, NOTED = 14.0, 70.0  # pixels beside a strip that its writing and its notes may reach to
 NOTHING = Reading("", AudioInfo("", 0.0, 0))
