@@ -24,7 +24,7 @@ class Limits(ctypes.Structure):
     _fields_ = [
         *((name, ctypes.c_double) for name in (
             "bend", "reach", "spring", "lax", "lax_step", "worst", "far", "near", "left", "force",
-            "further", "close",
+            "further", "softest", "close",
         )),
         *((name, ctypes.c_long) for name in ("again", "alone", "together", "sure")),
     ]  # fmt: skip

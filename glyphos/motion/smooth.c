@@ -9,7 +9,7 @@
 
 typedef struct {
     double bend, reach, spring;
-    double lax, lax_step, worst, far, near, left, force, further, close;
+    double lax, lax_step, worst, far, near, left, force, further, softest, close;
     long again, alone, together, sure;
 } Limits;
 
@@ -195,6 +195,13 @@ static int rounds(Search *s, long most) {
     return 0;
 }
 
+/* How firmly a point is held, 1 or less: the length in which a force on it fades is as many times longer, and what it
+ * moves goes with the third power (a beam on springs: Hetenyi 1946). */
+static double firmness(double weight, double softest) {
+    const double held = sqrt(sqrt(weight));
+    return held > 1 ? 1 : held < softest ? softest : held;
+}
+
 static void find_unsettled(Search *s) {
     const double bend = s->limits->bend, *x = s->x;
     s->changes = 0;
@@ -204,9 +211,10 @@ static void find_unsettled(Search *s) {
             + bend * (x[i - 2] - 4 * x[i - 1] + 6 * x[i] - 4 * x[i + 1] + x[i + 2]);
         force -= s->pull[i] * (x[i + 1] - x[i]) - s->push[i];
         force += s->pull[i - 1] * (x[i] - x[i - 1]) - s->push[i - 1];
-        if (fabs(force) <= s->limits->force * s->limits->reach) continue;
+        const double firm = firmness(s->weight[i], s->limits->softest);
+        if (fabs(force) <= s->limits->force * s->limits->reach * firm * firm * firm) continue;
         s->where[s->changes] = i;
-        s->reached[s->changes++] = s->limits->further;
+        s->reached[s->changes++] = s->limits->further / firm;
     }
 }
 

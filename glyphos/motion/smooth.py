@@ -29,7 +29,9 @@ LAX_STEP = 0.0002
 WORST = 0.8  # of a stretch that passes a bound, what passes by this share of the most acts at once
 FAR, NEAR = 4.0, 2.0  # time constants beside a change that are solved again
 LEFT = 0.0005  # what a change may still matter there
-FORCE, FURTHER = 0.004, 6.0  # left on a point, that makes it solved again, and so far beside it
+# Left on a point, that makes it solved again, and so far beside it (time constants), where it is held with weight 1
+FORCE, FURTHER = 0.002, 6.0
+SOFTEST = 0.2  # the least firmness that counts
 AGAIN = 8
 SMALL = 40_000  # points of all channels that fit a cache together
 ALONE, TOGETHER = 3, 400  # rounds of each channel alone, and of all of them
@@ -84,7 +86,7 @@ def smooth_compiled(problem: Problem) -> Array:
     limits = [
         compiled.Limits(
             bend_cost(tau), tau / H, stiffness(tau), LAX, LAX_STEP, WORST, FAR, NEAR, LEFT,
-            FORCE, FURTHER, CLOSE, AGAIN, ALONE, TOGETHER, SURE,
+            FORCE, FURTHER, SOFTEST, CLOSE, AGAIN, ALONE, TOGETHER, SURE,
         )
         for tau in p.tau.tolist()
     ]  # fmt: skip
@@ -102,6 +104,12 @@ def bend_cost(tau: float) -> float:
 def stiffness(tau: float) -> float:
     """Of a bound that acts."""
     return STIFF * max(1.0, (tau / STIFF_TAU) ** 4)
+
+
+def firmness(weight: Array) -> Array:
+    """How firmly points are held, 1 or less: the length in which a force on one fades is as many times longer, and
+    what it moves goes with the third power (a beam on springs: Hetényi 1946)."""
+    return np.asarray(between(np.sqrt(np.sqrt(weight)), SOFTEST, 1.0))
 
 
 @dataclass
@@ -143,7 +151,7 @@ class _Search:
             where = self._unsettled()
             if not len(where):
                 break
-            self._rounds(self._around(where, np.full(len(where), FURTHER)), TOGETHER)
+            self._rounds(self._around(where, FURTHER / firmness(self.weight[where])), TOGETHER)
         return self.x.reshape(self.rows, self.count)
 
     def _row_by_row(self) -> None:
@@ -184,7 +192,8 @@ class _Search:
             spring = self.pull[q] * (self.x[q + 1] - self.x[q]) - self.push[q]
             np.subtract.at(force, held, spring)
             np.add.at(force, held + 1, spring)
-        left = np.abs(force) > FORCE * self.reach[first // self.count]
+        least = FORCE * self.reach[first // self.count] * firmness(self.weight[row]) ** 3
+        left = np.abs(force) > least
         return first + np.flatnonzero(left & self.open[row])
 
     def _rounds(self, k: Ints, most: int) -> tuple[Ints, Array]:
