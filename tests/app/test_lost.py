@@ -15,7 +15,9 @@ import msgspec
 from glyphos.motion.mood import MoodSpan
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import HEAD
+from glyphos.speech import edits
 from glyphos.speech.parts import Edge, Part
+from glyphos.speech.reading import Reading
 from glyphos.speech.recognise import Draft
 from tests.app.harness import WindowCase
 from tests.faults import dying, late
@@ -205,6 +207,28 @@ class Asked(WindowCase):
         self.answers.given = [self.after("Italian (it)", speaker="Wren")]
         self.do("language")
         self.assertEqual((self.line.language, self.line.speaker), ("it", "Wren"))
+
+    def moved(self) -> Reading:
+        """The reading with an edge where it may be found meanwhile."""
+        flat = self.flat
+        edge = Edge(flat.first[2])
+        return edits.move_edge(self.reading, edge, flat.edge_time(edge) + 0.02)
+
+    def test_an_answer_holds_though_edges_were_found_meanwhile(self) -> None:
+        self.selection.select(Part("word", 1))
+        moved = self.moved()
+        self.answers.given = [self.after("ʒ", reading=moved)]
+        self.do("change-sound")
+        self.assertEqual(self.flat.phones[self.flat.first[1]].ipa, "ʒ")
+        self.selection.select(Part("word", 1))
+        self.do("pronunciation")
+        dialog = self.dialog()
+        later = self.moved()
+        self.change_line("Meanwhile", reading=later)
+        dialog.own.setText("d oʊ m z")
+        dialog.accept()
+        self.wait(lambda: len(list(self.reading.words())[1].phones) == 4)
+        self.assertEqual(self.flat.words[0], later.phrases[0].words[0])
 
     def test_a_sound_of_a_reading_that_is_gone_is_not_changed(self) -> None:
         phrases = self.reading.phrases

@@ -41,13 +41,21 @@ class Questions:
     # ---- sounds -----------------------------------------------------------------------------
 
     def _ask_sound(self, title: str) -> str:
-        reading, flat, part = self._desk.need()
+        _, flat, part = self._desk.need()
+        asked_of = self._said()
         now = flat.phones[flat.sound_range(part)[0]].ipa
         choices = sorted({*SOUNDS, now}, key=lambda s: s != now)
         text = self._c.ask.choose(title, "Sound in IPA:", choices, own=True) or ""
-        if text and self._desk.need()[::2] != (reading, part):
+        if text and (self._said() != asked_of or self._desk.need()[2] != part):
             raise EditError(OVERTAKEN)
         return text
+
+    def _said(self) -> object:
+        """Which line is shown, and what is said in it: an answer holds for it wherever its edges are found by then."""
+        reading = self._c.current.reading
+        words = reading.words() if reading is not None else ()
+        said = [(w.text, [p.ipa for p in w.phones]) for w in words]
+        return self._c.document.folder, self._c.selection.slug, said
 
     def change_sound(self) -> None:
         if text := self._ask_sound("Change the sound"):
@@ -65,13 +73,13 @@ class Questions:
         reading, flat, part = self._desk.need()
         number = flat.word_range(part)[0]
         word = flat.words[number]
-        code = word.language or reading.language
+        code, asked_of = word.language or reading.language, self._said()
         offered = offered_pronunciations(word.text, language=code, lexicon=self._c.document.lexicon)
         dialog = PronunciationDialog(word.text, units_of(word), offered, partial(self._hear, code))
 
         def chosen() -> None:
             units = dialog.units()
-            if self._c.current.reading is not reading:
+            if self._said() != asked_of:
                 raise EditError(OVERTAKEN)
             if units:
                 self._desk.set_pronunciation(number, units, dialog.scope)
