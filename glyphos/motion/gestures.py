@@ -161,3 +161,9 @@ def is_rounded_glide(sound: str) -> bool:
 def is_rhotic(sound: str) -> bool:
     """Whether the sound is the English /ɹ/, whose lips round a little."""
     return any(s.letter in "ɹɻ" for s in ipa.parse(sound))
+
+
+@cache
+def is_breath(sound: str) -> bool:
+    """Whether the sound is breath alone, through a mouth that its neighbours shape."""
+    return any(s.letter in "hɦ" for s in ipa.parse(sound))

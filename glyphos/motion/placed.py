@@ -35,7 +35,7 @@ Which = NDArray[np.bool_]
 KINDS: dict[str, Callable[[str], bool]] = {
     "vowel": gestures.is_vowel, "closed": gestures.closes_lips, "nasal": gestures.hums,
     "teeth": gestures.lip_meets_teeth, "sibilant": gestures.keeps_jaw_up,
-    "glide": gestures.is_rounded_glide, "rhotic": gestures.is_rhotic,
+    "glide": gestures.is_rounded_glide, "rhotic": gestures.is_rhotic, "breath": gestures.is_breath,
 }  # fmt: skip
 
 
@@ -153,8 +153,7 @@ def place(
     target[:, [JAW, PART]] *= scale[own, None]
     target[:, JAW] *= delivery.jaw_reach
     asked = strengths[row]
-    breaths = _between_bursts(np.array([n == "h" for n in names], bool)[ids] if names else kind["vowel"],
-                              kind["vowel"], times)  # fmt: skip
+    breaths = _laughed(kind["breath"], kind["vowel"], times)
     for c in (JAW, PART):
         target[begin[breaths], c] = (
             BOUNCE * (target[begin[breaths] - 1, c] + target[begin[breaths + 1], c]) / 2
@@ -209,7 +208,7 @@ def _scales(
     return np.where(vowel, scale, 1.0)
 
 
-def _between_bursts(breath: Which, vowel: Which, times: Array) -> Ints:
+def _laughed(breath: Which, vowel: Which, times: Array) -> Ints:
     """The breaths of laughs: between vowels that follow at once, more than one in a row."""
     close = np.zeros(len(vowel) + 1, bool)  # to the sound before
     close[1:-1] = times[1:, 0] - times[:-1, 1] < TOGETHER

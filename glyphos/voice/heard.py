@@ -25,7 +25,7 @@ class Heard:
     low: Array
 
 
-_kept = Remembered["Heard"](KEPT)
+_kept = Remembered[Heard](KEPT)
 
 
 def heard_in(samples: Array, floor: float = 0.0, ceiling: float = 0.0) -> Heard:

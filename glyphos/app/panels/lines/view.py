@@ -116,9 +116,8 @@ class LinePainter(QStyledItemDelegate):
         return left
 
 
-FOLLOW = (
-    40  # ms after which a list scrolls to a line that was shown elsewhere: the page comes first
-)
+# ms after which the list scrolls to a line that was shown elsewhere: the page comes first
+FOLLOW = 40
 MANY = 50  # rows beyond which all that is seen is painted
 
 
@@ -198,6 +197,7 @@ class LinesView(QListView):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressing = True  # a list that scrolled now would select what comes under the mouse
+        self._follow.stop()
         super().mousePressEvent(event)
         self._pressing = False
 
