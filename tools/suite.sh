@@ -22,4 +22,4 @@ fi
 trap 'rm -rf "$folder"' EXIT
 trap 'exit 130' INT
 trap 'exit 143' TERM
-TMPDIR=$folder "$@"
+TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import os
 import tempfile
-from pathlib import Path
 from typing import IO
 
 import numpy as np
 from numpy.typing import NDArray
+
+from ..caches import cache_folder
 
 Array = NDArray[np.float32]
 MOST = 24_000_000  # samples kept in memory: about eight minutes at 48 kHz
@@ -33,7 +33,8 @@ class Gathered:
             return
         self._blocks.append(block)
         if self._count > MOST:
-            self._file = tempfile.TemporaryFile(dir=_folder())  # noqa: SIM115 (kept open)
+            # Where caches lie, since what is meant for passing files may be kept in memory
+            self._file = tempfile.TemporaryFile(dir=cache_folder())  # noqa: SIM115 (kept open)
             for one in self._blocks:
                 self._file.write(one.tobytes())
             self._blocks.clear()
@@ -44,13 +45,3 @@ class Gathered:
             return np.concatenate([np.zeros(0, np.float32), *self._blocks])
         self._file.flush()
         return np.memmap(self._file, np.float32, "r", shape=(self._count,))
-
-
-def _folder() -> str | None:
-    """Where caches lie, since what is meant for passing files may be kept in memory."""
-    folder = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "glyphos"
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError:
-        return None
-    return str(folder)

@@ -28,6 +28,7 @@ from glyphos.motion.perform import perform
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from tests.characters.paper import GROUNDS, KINDS, STYLES, folder_of, mouth
+from tests.examples import FUZZ
 
 SETS = Path(__file__).parents[2] / "glyphos" / "data" / "drawings"
 SILENT_NAMES = dict(zip(KINDS, ("qxz.png", "qxk.png", "qxv.png", "qxj.png", "qxy.png", "qxh.png"), strict=True))  # fmt: skip
@@ -74,8 +75,9 @@ class Looking(Case):
         self.assertNotEqual(*vectors)
 
     def test_four_styles_on_three_grounds_are_told(self) -> None:
-        for style in STYLES:
-            for ground in GROUNDS:
+        """In CI each of them with one of the others."""
+        for k, style in enumerate(STYLES):
+            for ground in GROUNDS if FUZZ else (list(GROUNDS)[k % len(GROUNDS)],):
                 folder = folder_of(self.folder / f"{style}-{ground}", SILENT_NAMES, style, ground)
                 found = read_drawings(folder)
                 kinds = {m.file: in_words(m.pose) for m in found.drawings.mouths}
@@ -128,7 +130,7 @@ class Sheets(Case):
 
     def test_one_sheet_is_cut_by_its_gaps_or_by_a_grid(self) -> None:
         for ground in GROUNDS:
-            for grid in (None, (3, 2)):
+            for grid in (None, (3, 2)) if FUZZ or ground == next(iter(GROUNDS)) else (None,):
                 found = read_drawings(self.sheet(ground), grid=grid)
                 words = [in_words(m.pose) for m in found.drawings.mouths]
                 with self.subTest(ground, grid=grid):

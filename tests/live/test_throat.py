@@ -16,11 +16,12 @@ from glyphos.motion.perform import perform
 from glyphos.speech import frontend
 from glyphos.speech.acoustic import load_model
 from glyphos.speech.listen import listen
+from tests.examples import FUZZ
 from tests.labels import DATA
 from tests.live.test_live import best
 from tests.speech.test_throat import played
 
-CLIPS = ("flite_rms-004", "kal_diphone-004")
+CLIPS = ("flite_rms-004", "kal_diphone-004")[: None if FUZZ else 1]
 
 
 def followed(name: str, slower: float) -> float:

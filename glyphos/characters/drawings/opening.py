@@ -17,6 +17,7 @@ from xml.etree import ElementTree
 import numpy as np
 from numpy.typing import NDArray
 
+from ...caches import Shelf
 from ...errors import ModelError
 
 ENDINGS = (".png", ".svg", ".webp", ".gif", ".jpg", ".jpeg", ".bmp", ".tif", ".tiff")
@@ -50,6 +51,7 @@ class Picture:
 
 # The same picture in another folder, as in a copy of a production, is the one that is open
 _open: WeakValueDictionary[tuple[bytes, str, int], Picture] = WeakValueDictionary()
+_drawn = Shelf("drawn", 100_000_000)  # a set of fifteen drawings takes three seconds
 
 
 def open_picture(path: Path, *, drawn: int = DRAWN) -> Picture:
@@ -135,8 +137,12 @@ def _vectors(data: bytes, name: str, drawn: int) -> Picture:
     text, said = cleaned(data, name)
 
     def picture(width: int | None, height: int | None) -> Pixels:
-        png = resvg_py.svg_to_bytes(
-            svg_string=text, skip_system_fonts=True, dpi=96.0, width=width, height=height
+        drawn_as = f"{resvg_py.__version__} {width} {height} {text}"
+        png = _drawn.of(
+            drawn_as.encode(),
+            lambda: resvg_py.svg_to_bytes(
+                svg_string=text, skip_system_fonts=True, dpi=96.0, width=width, height=height
+            ),
         )
         with Image.open(io.BytesIO(png)) as image:
             return np.array(image.convert("RGBA"))
