@@ -61,20 +61,22 @@ def _taken(
     store: Store, wanted: Sequence[Wanted], kept: Kept, recipe: Recipe, refused: Sequence[str]
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:  # fmt: skip
     sources = {k: v for k, v in kept.sources().items() if store.production.has(k)}
-    by_path = {x.audio: x.slug for x in store.production.lines}
-    by_path |= {s.path: slug for slug, s in sources.items()}
+    by_path: dict[str, list[str]] = {}  # a recording may be said to hold several lines
+    for line in store.production.lines:
+        path = sources[line.slug].path if line.slug in sources else line.audio
+        by_path.setdefault(path, []).append(line.slug)
     fresh: list[Wanted] = []
-    order: list[str] = []  # of slugs, and of paths that get one
+    order: list[str | Wanted] = []  # slugs, and what gets one
     said = list(refused)
     for want in wanted:
         path = str(want.path.resolve())
         language = want.language or recipe.language_of(want.path.name)
         want = Wanted(want.path, want.speaker, language, want.text)
-        slug = by_path.get(path)
-        if slug is None:
+        if not by_path.get(path):
             fresh.append(want)
-            order.append(path)
+            order.append(want)
             continue
+        slug = by_path[path].pop(0)
         order.append(slug)
         try:
             now = _source(want)
@@ -87,13 +89,16 @@ def _taken(
             store.keep(store.production.put(line))
         sources[slug] = now
     made = add_lines(store.production, fresh, copy=False, look=False)
-    wants = {str(w.path.resolve()): w for w in fresh}
-    for line in made.lines:
-        by_path[line.audio] = line.slug
-        sources[line.slug] = Source(line.audio, line.digest, _text(wants[line.audio]))
+    given = dict(zip(made.made_of, made.lines, strict=True))
+    for want, line in given.items():
+        sources[line.slug] = Source(line.audio, line.digest, _text(want))
     kept.keep_sources(sources)  # before the lines: those that are not there then are added again
     store.keep(store.production.added(made.lines))
-    slugs = (by_path.get(name, name) for name in order)
+    slugs = (
+        x if isinstance(x, str) else given[x].slug
+        for x in order
+        if isinstance(x, str) or x in given
+    )
     return tuple(s for s in slugs if store.production.has(s)), (*said, *made.refused)
 
 

@@ -15,7 +15,7 @@ import shutil
 import tempfile
 import threading
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
@@ -54,10 +54,11 @@ class Found:
 
 @dataclass(frozen=True)
 class Added:
-    """The new lines, and a sentence for every file that was left out."""
+    """The new lines, a sentence for every file that was left out, and what each line was made of."""
 
     lines: tuple[Line, ...]
     refused: tuple[str, ...] = ()
+    made_of: tuple[Wanted, ...] = ()
 
 
 def wanted_from(paths: Iterable[str | Path]) -> Found:
@@ -75,7 +76,14 @@ def wanted_from(paths: Iterable[str | Path]) -> Found:
             refused += table.refused
         elif path.suffix.lower() != ".txt":
             wanted.append(Wanted(path))
-    return Found(tuple(wanted), tuple(refused))
+    once: dict[Wanted, list[Wanted]] = {}
+    for want in wanted:
+        once.setdefault(replace(want, path=want.path.resolve()), []).append(want)
+    refused += [
+        f"{same[0].path.name} is named {len(same)} times with the same text; it is taken once."
+        for same in once.values() if len(same) > 1
+    ]  # fmt: skip
+    return Found(tuple(same[0] for same in once.values()), tuple(refused))
 
 
 def _in_folder(folder: Path) -> tuple[list[Wanted], str]:
@@ -151,6 +159,7 @@ def add_lines(
     The lines are given back for `production.added`; `unlike` fits their slugs to what came since.
     """
     lines: list[Line] = []
+    made_of: list[Wanted] = []
     refused: list[str] = []
     taken = set(production.slugs)
     for number, want in enumerate(wanted):
@@ -165,7 +174,8 @@ def add_lines(
             continue
         taken.add(line.slug)
         lines.append(line)
-    return Added(tuple(lines), tuple(refused))
+        made_of.append(want)
+    return Added(tuple(lines), tuple(refused), tuple(made_of))
 
 
 def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:

@@ -301,6 +301,30 @@ class Watching(Jobs):
         self.assertEqual(runs[1], {"a": "there", "b": "done"})
 
 
+class Tables(Jobs):
+    def test_a_recording_may_hold_several_lines_and_one_that_is_named_twice_is_taken_once(
+        self,
+    ) -> None:
+        self.sounds("a")
+        self.source = self.source / "t.csv"
+
+        def table(*rows: str) -> None:
+            self.source.write_text("\n".join(("file,speaker,text", *rows)))
+
+        def scripts() -> dict[str, str]:
+            return {x.slug: x.script for x in self.made.lines}
+
+        table("a.wav,Pip,One.", "a.wav,Pip,One.", "a.wav,Pip,Two.")
+        run = self.run_job(PLAIN)
+        self.assertEqual(self.states(run), {"a": "done", "a-2": "done"})
+        self.assertIn("named 2 times with the same text", run.refused[0])
+        self.assertEqual(scripts(), {"a": "One.", "a-2": "Two."})
+        table("a.wav,Pip,One.", "a.wav,Pip,Three.", "a.wav,Pip,Four.")
+        run = self.run_job(PLAIN, resume=True)
+        self.assertEqual(self.states(run), {"a": "there", "a-2": "done", "a-3": "done"})
+        self.assertEqual(scripts(), {"a": "One.", "a-2": "Three.", "a-3": "Four."})
+
+
 class Scheduling(Jobs):
     def test_much_is_on_its_way_but_never_all(self) -> None:
         """The parent's memory stays flat: it holds the sounds of what is in work alone."""
