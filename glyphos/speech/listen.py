@@ -102,9 +102,10 @@ def place(
     check_letters(" ".join(spelt), language)
     alternatives = [p.alternatives for p in pronounced]
     alignment = _aligned(recording, evidence.for_words_of(language), alternatives, progress)
+    reading = assemble(recording, phrases, pronounced, alignment, language)
     if check:
-        _check_belonging(alignment, language)
-    return assemble(recording, phrases, pronounced, alignment, language)
+        check_belonging(reading)
+    return reading
 
 
 def _aligned(
@@ -148,9 +149,11 @@ def _complete(alignment: Alignment, words: Sequence[Sequence[tuple[Unit, ...]]])
     return all(len(found.sounds) == len(word[found.variant]) for word, found in pairs)
 
 
-def _check_belonging(alignment: Alignment, language: str) -> None:
-    words = [mean_evidence(w.sounds) for w in alignment.words]
-    if len(words) >= 3 and np.median(words) < even_odds(language) - STRANGER:
+def check_belonging(reading: Reading) -> None:
+    """ScriptError if a script seems to be for another recording: most of its words are as good as impossible."""
+    sure = [w.confidence for w in reading.words()]
+    least = confidence(even_odds(reading.language) - STRANGER, reading.language)
+    if len(sure) >= 3 and np.median(sure) < least:
         raise ScriptError(
             "The script does not seem to belong to this recording: most of its words cannot be "
             "heard in it; check the script, the recording and the language."

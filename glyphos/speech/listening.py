@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..errors import LanguageError
 from ..progress import Progress, share
 from .align import Evidence
 from .hearing import hear
 from .lexicon import Lexicon
-from .listen import listen_to
+from .listen import check_belonging, listen_to
 from .reading import Reading
 from .realign import follow_script, listen_again, touched
 from .recognise import heard_words
 from .recording import Recording
 from .script import unspoken
-from .second_ear import second_opinion
+from .second_ear import second_opinion, share_heard
+
+ENOUGH = 0.5  # of the words of a script, heard by the other ear, for it to belong to the recording
 
 
 def listen_line(
@@ -45,27 +49,29 @@ def listen_line(
     if unspoken(script, language=language):
         return _wordless(recording, evidence, script, language, earlier, lexicon, progress)
     rest = share(progress, 0.6, 0.8 if second else 1.0)
-    if earlier is None or earlier.language != language or not earlier.phrases:
-        reading = listen_to(
-            recording, evidence, script, language=language, lexicon=lexicon, progress=rest
-        )
-    elif same_words(script, earlier):
-        reading = listen_again(recording, evidence, earlier, lexicon=lexicon, progress=rest)
+    alike = earlier is not None and earlier.language == language and earlier.phrases
+    before = earlier if alike else None
+    if before is None:
+        reading = listen_to(recording, evidence, script, language=language, lexicon=lexicon,
+                            progress=rest, check=False)  # fmt: skip
+    elif same_words(script, before):
+        reading = listen_again(recording, evidence, before, lexicon=lexicon, progress=rest)
     else:
-        reading = follow_script(
-            recording, evidence, earlier, script, lexicon=lexicon, progress=rest
-        )
-    if not second:
-        return reading
-    try:
-        heard = heard_words(
-            recording, language=language, quick=True, progress=share(progress, 0.8, 1.0)
-        )
-    except LanguageError:  # a recogniser that cannot be used keeps nobody from listening
-        return reading
+        reading = follow_script(recording, evidence, before, script, lexicon=lexicon, progress=rest)
+    told = share(progress, 0.8, 1.0)
+    heard = _words(recording, language, told) if second else None
+    if before is None and (heard is None or share_heard(reading, heard) < ENOUGH):
+        check_belonging(reading)  # an unusual voice is not taken for another script
     if heard is None:
         return reading
     return second_opinion(reading, evidence, heard, lexicon=lexicon)
+
+
+def _words(recording: Recording, language: str, progress: Progress | None) -> Sequence[str] | None:
+    try:
+        return heard_words(recording, language=language, quick=True, progress=progress)
+    except LanguageError:  # a recogniser that cannot be used keeps nobody from listening
+        return None
 
 
 def _wordless(

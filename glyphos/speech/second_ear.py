@@ -84,10 +84,12 @@ def second_opinion(
     open_to_doubt: set[int] = set()
     wrong: set[int] = set()
     for one in differing(reading, evidence, heard, lexicon=lexicon):
-        beside = range(max(0, one.first - 1), min(count, one.after + 1))
-        open_to_doubt |= set(beside)
+        own = range(one.first, one.after)  # a word beside it was heard as it is written
+        if not own:  # heard between two of them
+            own = range(max(0, one.first - 1), min(count, one.after + 1))
+        open_to_doubt |= set(own)
         if one.sure:
-            wrong |= set(beside if one.first == one.after else range(one.first, one.after))
+            wrong |= set(own)
 
     def judged(number: int, word: Word) -> Word:
         if number in wrong:
@@ -97,6 +99,13 @@ def second_opinion(
         return word
 
     return with_words(reading, judged)
+
+
+def share_heard(reading: Reading, heard: Sequence[str]) -> float:
+    """Which share of a reading's words was heard as it is written, in their order."""
+    ours, theirs = [plain(w.text) for w in reading.words()], [plain(w) for w in heard]
+    matcher = difflib.SequenceMatcher(None, ours, theirs, autojunk=False)
+    return sum(block.size for block in matcher.get_matching_blocks()) / max(1, len(ours))
 
 
 def plain(word: str) -> str:

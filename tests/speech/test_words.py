@@ -9,13 +9,15 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
+import msgspec
 import numpy as np
 
-from glyphos.errors import LanguageError
+from glyphos.errors import LanguageError, ScriptError
 from glyphos.speech import words
 from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen_to
 from glyphos.speech.listening import listen_line
+from glyphos.speech.parts import with_words
 from glyphos.speech.recognise import heard_words
 from glyphos.speech.recording import open_recording
 from glyphos.speech.second_ear import differing, plain, second_opinion
@@ -138,6 +140,34 @@ class SecondEar(unittest.TestCase):
             {"blue": "blew"}.get(plain(w), w) for w in clip.with_suffix(".txt").read_text().split()
         ]
         self.assertEqual(differing(r, evidence, heard), [])
+
+    def test_a_script_that_the_other_ear_hears_is_not_refused(self) -> None:
+        """As for a voice, an accent or a line that makes one ear deaf; the script is that of another recording here."""
+        recording = open_recording(DATA / "slt_hts-001.flac")
+        script = "Seven hungry monkeys jumped over my garden."
+        for heard, refused in (
+            ("Seven angry monkeys jumped over your guard.", False),
+            ("Bring my monkeys the map.", True),
+        ):
+            with mock.patch("glyphos.speech.listening.heard_words", return_value=heard.split()):
+                if refused:
+                    with self.assertRaisesRegex(ScriptError, "does not seem to belong"):
+                        listen_line(recording, script)
+                else:
+                    self.assertEqual(len(list(listen_line(recording, script).words())), 7)
+
+    def test_what_is_heard_beside_a_word_leaves_it_trusted(self) -> None:
+        recording = open_recording(DATA / "slt_hts-001.flac")
+        evidence = hear(recording)
+        said = (DATA / "slt_hts-001.txt").read_text().split()
+        reading = listen_to(recording, evidence, " ".join(said))
+        doubted = with_words(reading, lambda _, w: msgspec.structs.replace(w, confidence=0.3))
+        heard = [*said[:3], "purple", *said[4:]]
+        sure = [w.confidence for w in second_opinion(doubted, evidence, heard).words()]
+        self.assertEqual([k for k, c in enumerate(sure) if c < 0.5], [3])
+        heard = [*said[:3], "purple", *said[3:]]  # said between two of them, and nowhere written
+        sure = [w.confidence for w in second_opinion(doubted, evidence, heard).words()]
+        self.assertEqual([k for k, c in enumerate(sure) if c < 0.5], [2, 3])
 
     def test_listening_asks_the_second_ear_unless_told_not_to(self) -> None:
         recording = open_recording(CLIPS[0])
