@@ -19,8 +19,8 @@ Floats = NDArray[np.float32]
 SURE = 6.0  # most log odds of speech
 # Lips are shut by what the ears and the loop over phones say together, in log odds; in noise the ears know better. Of a
 # voice that is new they all are shy: something is added, less and less while somebody speaks.
-TOGETHER = 0.35  # share of the loop
-SHY, KNOWN = 0.9, 4.0  # what is added at first, and seconds of speech in which it falls to a third
+TOGETHER = 0.25  # share of the loop
+SHY, KNOWN = 0.8, 4.0  # what is added at first, and seconds of speech in which it falls to a third
 
 
 @dataclass(frozen=True)
