@@ -20,7 +20,8 @@ Key = tuple[int, int]  # phrase, word in it: a place that stays when timing is c
 
 @dataclass(frozen=True)
 class Token:
-    """A word: its text, seconds, key, and the mark of punctuation behind it."""
+    """A word: its text, seconds, key, and the mark of punctuation behind it. emphasised: whether its script asks for
+    it, in CAPITALS among others or between *stars* or _lines_."""
 
     text: str
     start: float
@@ -28,6 +29,7 @@ class Token:
     key: Key
     mark: str
     phones: tuple[Phone, ...]
+    emphasised: bool = False
 
     @property
     def empty(self) -> bool:
@@ -54,29 +56,46 @@ def _function_words() -> frozenset[str]:
 def tokens_of(reading: Reading) -> tuple[Token, ...]:
     """All words of a reading, with the marks that stand behind them in its text."""
     made: list[Token] = []
+    usual = [
+        w.text for w in reading.words() if len(w.text) > 1 and w.text.upper() != w.text.lower()
+    ]
+    loud = sum(map(str.isupper, usual)) * 2 <= len(usual)  # else all of it is in capitals
     for number, phrase in enumerate(reading.phrases):
-        marks = _marks(phrase)
+        marks, starred = _marks(phrase)
         made += [
-            Token(w.text, w.start, w.end, (number, k), marks[k], w.phones)
+            Token(w.text, w.start, w.end, (number, k), marks[k], w.phones,
+                  starred[k] or (loud and len(w.text) > 1 and w.text.isupper()))
             for k, w in enumerate(phrase.words)
-        ]
+        ]  # fmt: skip
     return tuple(made)
 
 
-def _marks(phrase: Phrase) -> list[str]:
-    """The mark behind each word, found by walking through the phrase's text."""
+def _marks(phrase: Phrase) -> tuple[list[str], list[bool]]:
+    """The mark behind each word, and whether it is set off, found by walking through the phrase's text."""
     written = [t.lower() for t in phrase.text.split()]
     marks, at = [""] * len(phrase.words), 0
+    starred = [False] * len(phrase.words)
     for k, word in enumerate(phrase.words):
         for j in range(at, min(at + 3, len(written))):
             if word.text.lower() in written[j]:
-                tail = written[j].rstrip("\"')»”")[-1:]
+                tail = written[j].rstrip("\"')»”*_")[-1:]
                 marks[k], at = (tail if tail in MARKS else ""), j + 1
+                starred[k] = _set_off(written, j)
                 break
     last = phrase.text.rstrip("\"')»” ")[-1:]
     if marks and last and last in MARKS:
         marks[-1] = last
-    return marks
+    return marks, starred
+
+
+def _set_off(written: list[str], number: int) -> bool:
+    """Whether a word stands between stars or lines, with others or alone."""
+    for sign in "*_":
+        before = sum(t.count(sign) for t in written[:number])
+        own = written[number].count(sign)
+        if before % 2 or (own and written[number].lstrip("\"'(«“")[0] == sign):
+            return True
+    return False
 
 
 def syllables_of(words: Sequence[Token]) -> tuple[Syllable, ...]:

@@ -14,11 +14,13 @@ import soxr
 from glyphos.production.demo import copy_demo
 from glyphos.production.directions import directed
 from glyphos.production.production import Production
-from glyphos.speech.reading import AudioInfo, Reading
+from glyphos.speech.parts import with_words
+from glyphos.speech.reading import AudioInfo, Phrase, Reading, Word
 from glyphos.speech.recording import open_recording
 from glyphos.voice.heard import KEPT, heard_in
 from glyphos.voice.pitch import HOP, RATE, find_pitch
 from glyphos.voice.suggest import suggest
+from glyphos.voice.syllables import tokens_of
 from glyphos.voice.voice import Voice, analyse
 
 DATA = Path(__file__).parents[1] / "data"
@@ -131,6 +133,31 @@ class Said(unittest.TestCase):
         made[a:b] = 2 * raised
         found = analyse(made, reading)
         self.assertTrue(any(x.vowel == weak.vowel for x in found.accents))
+
+    def test_a_script_may_ask_for_an_accent(self) -> None:
+        """In capitals or between stars, as writers of dialogue do (common practice, no source)."""
+
+        def asked(text: str) -> list[str]:
+            words = tuple(
+                Word(w.strip("*_.!").replace("*", ""), k, k + 1, 1.0, ())
+                for k, w in enumerate(text.split())
+            )
+            made = Reading("en", AudioInfo("a.wav", 9.0, RATE), (Phrase(text, 0, 9, words),))
+            return [t.text for t in tokens_of(made) if t.emphasised]
+
+        for text, wanted in (
+            ("I had to INSPECT it.", ["INSPECT"]), ("Do you *really think* so?", ["really", "think"]),
+            ("That _is_ mine.", ["is"]), ("LEAVE THAT ALONE!", []), ("A door. I see.", []),
+        ):  # fmt: skip
+            self.assertEqual(asked(text), wanted)
+        sound, reading = line(2)
+        weak = {t.text for t in voice(2).words} - {a.word for a in voice(2).accents}
+        gained = 0
+        for word in sorted(weak):
+            loud = with_words(reading, lambda _, w, word=word: msgspec.structs.replace(w, text=w.text.upper()) if w.text == word else w)  # fmt: skip
+            gained += any(a.word == word.upper() for a in analyse(sound, loud).accents)
+        self.assertGreater(gained, 0)
+        self.assertLess(gained, len(weak))  # a voice that says it without any weight decides
 
     def test_it_works_without_words(self) -> None:
         sound, reading = line(0)
