@@ -15,10 +15,11 @@ SUM = 16  # bytes at the end of a file that tell whether it is whole
 
 def cache_folder() -> Path | None:
     """The user's folder for what can be made again (XDG Base Directory Specification); None if there can be none."""
-    folder = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache") / "glyphos"
+    said = Path(os.environ.get("XDG_CACHE_HOME", ""))
     try:
+        folder = (said if said.is_absolute() else Path.home() / ".cache") / "glyphos"
         folder.mkdir(parents=True, exist_ok=True)
-    except OSError:
+    except (OSError, RuntimeError):  # the latter for somebody without a home
         return None
     return folder
 

@@ -68,6 +68,14 @@ class Shelves(unittest.TestCase):
             self.assertEqual(Shelf("tried", 1000).of(b"source", self.make), b"made" * 10)
         self.assertEqual(self.files(), [file])
 
+    def test_it_lies_at_home_unless_another_place_is_said(self) -> None:
+        for said in ("", "relative/place"):  # which the specification says to ignore
+            with mock.patch.dict(os.environ, {"XDG_CACHE_HOME": said, "HOME": str(self.folder)}):
+                self.assertEqual(cache_folder(), self.folder / ".cache" / "glyphos")
+        homeless = mock.patch.object(Path, "home", side_effect=RuntimeError("no home"))
+        with mock.patch.dict(os.environ, {"XDG_CACHE_HOME": ""}), homeless:
+            self.assertIsNone(cache_folder())
+
     def test_vector_drawings_are_drawn_once(self) -> None:
         import resvg_py
 
