@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -68,15 +68,17 @@ def _taken(
     fresh: list[Wanted] = []
     order: list[str | Wanted] = []  # slugs, and what gets one
     said = list(refused)
-    for want in wanted:
+    named = (replace(w, language=w.language or recipe.language_of(w.path.name)) for w in wanted)
+    for want in dict.fromkeys(named):
         path = str(want.path.resolve())
-        language = want.language or recipe.language_of(want.path.name)
-        want = Wanted(want.path, want.speaker, language, want.text)
         if not by_path.get(path):
             fresh.append(want)
             order.append(want)
             continue
-        slug = by_path[path].pop(0)
+        known = by_path[path]
+        alike = (s for s in known if s in sources and sources[s].text == want.text)
+        slug = next(alike, known[0])
+        known.remove(slug)
         order.append(slug)
         try:
             now = _source(want)

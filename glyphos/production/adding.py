@@ -78,7 +78,7 @@ def wanted_from(paths: Iterable[str | Path]) -> Found:
             wanted.append(Wanted(path))
     once: dict[Wanted, list[Wanted]] = {}
     for want in wanted:
-        once.setdefault(replace(want, path=want.path.resolve()), []).append(want)
+        once.setdefault(replace(want, path=want.path.absolute()), []).append(want)
     refused += [
         f"{same[0].path.name} is named {len(same)} times with the same text; it is taken once."
         for same in once.values() if len(same) > 1

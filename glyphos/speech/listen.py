@@ -77,8 +77,11 @@ def listen_to(
 ) -> Reading:
     """`listen` with evidence that was computed before. `check`: refuse another line's script."""
     phrases = parse_script(script, language=language)
-    return place(recording, evidence, phrases, language=language, lexicon=lexicon,
-                 progress=progress, check=check)  # fmt: skip
+    reading = place(recording, evidence, phrases, language=language, lexicon=lexicon,
+                    progress=progress)  # fmt: skip
+    if check:
+        check_belonging(reading)
+    return reading
 
 
 def place(
@@ -89,7 +92,6 @@ def place(
     language: str,
     lexicon: Lexicon | None = None,
     progress: Progress | None = None,
-    check: bool = True,
 ) -> Reading:
     """Find parsed `phrases` in a recording that has been heard already."""
     words = [w for p in phrases for w in p.words]
@@ -102,10 +104,7 @@ def place(
     check_letters(" ".join(spelt), language)
     alternatives = [p.alternatives for p in pronounced]
     alignment = _aligned(recording, evidence.for_words_of(language), alternatives, progress)
-    reading = assemble(recording, phrases, pronounced, alignment, language)
-    if check:
-        check_belonging(reading)
-    return reading
+    return assemble(recording, phrases, pronounced, alignment, language)
 
 
 def _aligned(

@@ -60,8 +60,11 @@ def listen_line(
         reading = follow_script(recording, evidence, before, script, lexicon=lexicon, progress=rest)
     told = share(progress, 0.8, 1.0)
     heard = _words(recording, language, told) if second else None
-    if before is None and (heard is None or share_heard(reading, heard) < ENOUGH):
-        check_belonging(reading)  # an unusual voice is not taken for another script
+    known = (
+        heard is not None and share_heard(reading, heard) >= ENOUGH
+    )  # however unusual a voice it is
+    if not known and not any(map(touched, reading.words())):
+        check_belonging(reading)
     if heard is None:
         return reading
     return second_opinion(reading, evidence, heard, lexicon=lexicon)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -15,6 +16,7 @@ from .pitch import Array
 VOWELS = frozenset("ɑ æ ʌ ə ɔ ɛ ɪ i ʊ u ɝ ɚ e o aʊ aɪ eɪ oʊ ɔɪ a y ø œ ɒ ɐ ɨ ɜ".split())
 ONSET = 2  # consonants that a syllable takes from before its vowel, at most
 MARKS = ",;:.?!…"
+SET_OFF = re.compile(r"(?<![\w*_])([*_]+)(?=\S)(.+?)(?<=\S)\1(?![\w*_])")  # between stars or lines
 Key = tuple[int, int]  # phrase, word in it: a place that stays when timing is corrected
 
 
@@ -72,30 +74,23 @@ def tokens_of(reading: Reading) -> tuple[Token, ...]:
 
 def _marks(phrase: Phrase) -> tuple[list[str], list[bool]]:
     """The mark behind each word, and whether it is set off, found by walking through the phrase's text."""
-    written = [t.lower() for t in phrase.text.split()]
+    written = [(t.start(), t[0].lower()) for t in re.finditer(r"\S+", phrase.text)]
+    set_off = [found.span() for found in SET_OFF.finditer(phrase.text)]
     marks, at = [""] * len(phrase.words), 0
     starred = [False] * len(phrase.words)
     for k, word in enumerate(phrase.words):
         for j in range(at, min(at + 3, len(written))):
-            if word.text.lower() in written[j]:
-                tail = written[j].rstrip("\"')»”*_")[-1:]
+            first, text = written[j]
+            if word.text.lower() in text:
+                tail = text.rstrip("\"')»”*_")[-1:]
                 marks[k], at = (tail if tail in MARKS else ""), j + 1
-                starred[k] = _set_off(written, j)
+                middle = first + text.index(word.text.lower())
+                starred[k] = any(start <= middle < end for start, end in set_off)
                 break
-    last = phrase.text.rstrip("\"')»” ")[-1:]
+    last = phrase.text.rstrip("\"')»”*_ ")[-1:]
     if marks and last and last in MARKS:
         marks[-1] = last
     return marks, starred
-
-
-def _set_off(written: list[str], number: int) -> bool:
-    """Whether a word stands between stars or lines, with others or alone."""
-    for sign in "*_":
-        before = sum(t.count(sign) for t in written[:number])
-        own = written[number].count(sign)
-        if before % 2 or (own and written[number].lstrip("\"'(«“")[0] == sign):
-            return True
-    return False
 
 
 def syllables_of(words: Sequence[Token]) -> tuple[Syllable, ...]:

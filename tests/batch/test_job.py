@@ -323,6 +323,14 @@ class Tables(Jobs):
         run = self.run_job(PLAIN, resume=True)
         self.assertEqual(self.states(run), {"a": "there", "a-2": "done", "a-3": "done"})
         self.assertEqual(scripts(), {"a": "One.", "a-2": "Three.", "a-3": "Four."})
+        table("a.wav,Pip,Four.", "a.wav,Pip,Three.")  # rows that go or move keep their lines
+        run = self.run_job(PLAIN, resume=True)
+        self.assertEqual(self.states(run), {"a-3": "there", "a-2": "there"})
+        self.source.write_text(
+            "file,language,text\na.wav,,One.\na.wav,en,One.\n"
+        )  # alike, once it is known
+        run = self.run_job(Recipe(steps=PLAIN.steps, language="en"), resume=True)
+        self.assertEqual(list(self.states(run)), ["a"])
 
 
 class Scheduling(Jobs):

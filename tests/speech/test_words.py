@@ -154,7 +154,12 @@ class SecondEar(unittest.TestCase):
                     with self.assertRaisesRegex(ScriptError, "does not seem to belong"):
                         listen_line(recording, script)
                 else:
-                    self.assertEqual(len(list(listen_line(recording, script).words())), 7)
+                    made = listen_line(recording, script)
+                    self.assertEqual(len(list(made.words())), 7)
+                    for again in (script, script.replace("my", "the"), "A monkey jumped over."):
+                        listen_line(
+                            recording, again, earlier=made
+                        )  # once more, and as its script changes
 
     def test_what_is_heard_beside_a_word_leaves_it_trusted(self) -> None:
         recording = open_recording(DATA / "slt_hts-001.flac")

@@ -139,7 +139,7 @@ class Said(unittest.TestCase):
 
         def asked(text: str) -> list[str]:
             words = tuple(
-                Word(w.strip("*_.!").replace("*", ""), k, k + 1, 1.0, ())
+                Word(w.strip("*_.!,“”").replace("*", ""), k, k + 1, 1.0, ())
                 for k, w in enumerate(text.split())
             )
             made = Reading("en", AudioInfo("a.wav", 9.0, RATE), (Phrase(text, 0, 9, words),))
@@ -147,7 +147,9 @@ class Said(unittest.TestCase):
 
         for text, wanted in (
             ("I had to INSPECT it.", ["INSPECT"]), ("Do you *really think* so?", ["really", "think"]),
-            ("That _is_ mine.", ["is"]), ("LEAVE THAT ALONE!", []), ("A door. I see.", []),
+            ("That _is_ mine.", ["is"]),
+            ("Not so* fast, my friend.", []), ("Two*three is six.", []), ("“**No,**” he said.", ["No"]),
+            ("LEAVE THAT ALONE!", []), ("A door. I see.", []),
         ):  # fmt: skip
             self.assertEqual(asked(text), wanted)
         sound, reading = line(2)
