@@ -12,7 +12,8 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QComboBox, QMenu, QSlider
 
 from glyphos.app.drawing.words import edge_text, ruler_text, seconds_text
-from glyphos.app.pages.score.layout import GAP, lay_out
+from glyphos.app.pages.score.layout import lay_out
+from glyphos.app.pages.score.measured import GAP
 from glyphos.speech import edits
 from glyphos.speech.parts import Edge, Part
 from glyphos.speech.realign import realign

@@ -7,23 +7,18 @@ long pause gives up what it does not need. Pure geometry: no widgets, no paintin
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from functools import cache
 from itertools import pairwise
 
 from ....speech.parts import Flat
 from ....speech.reading import Phone, Reading, Word
+from .measured import GAP, SAME, Measured, Width
 from .strips import WHOLE, Strip, joined
 
-LONG_PAUSE = 0.7  # seconds shown of a longer one
 LONG_LINE = 40.0  # seconds after which a line is scrolled in any case
 SCROLLED = 110.0  # pixels a second of such a line
-GAP = 7.0  # pixels between words at least
-LETTER_GAP = 4.0  # pixels more between the last sound of a word and the next word's first
-SAME = 1e-6  # pixels: what rounding may do to a place
 ROW_SECONDS = 6.0  # of a waveform that was not listened to
-Width = Callable[[str], float]
 
 
 @dataclass(frozen=True)
@@ -109,32 +104,28 @@ def lay_out(
 ) -> Page:  # fmt: skip
     """Rows of at most `width` pixels at `per_second` pixels a second where there is room."""
     words = list(reading.words())
-    groups = _groups(words, duration, per_second, word_width, letter_width)
-    rows: list[Row] = []
-    current: list[Piece] = []
-    used = 0.0
-    for group in groups:
-        size = sum(p.width for p in group)
-        left = width - used
-        if group[0].word < 0 and current and GAP <= left < size:
-            group = [replace(group[0], width=left)]  # a pause takes what is left of its row
-            size = left
-        if current and used + size > width:
-            cut = _best_break(current, width)
-            if cut < len(current):
-                rows.append(Row(current[:cut]))
-                current = current[cut:]
-                used = sum(p.width for p in current)
-            if current and used + size > width:
-                rows.append(Row(current))
-                current, used = [], 0.0
-        current = current + group
-        used += size
-    rows.append(Row(current or [Piece(0.0, max(duration, 0.01), width)]))
+    return _page(Measured(words, duration, word_width, letter_width), width, per_second)
+
+
+def _page(measured: Measured, width: float, per_second: float) -> Page:
+    own = measured.widths(per_second)[0].tolist()
+    ends = [*measured.first[1:], len(measured.pieces)]
+
+    def pieces(k: int, size: float) -> Iterator[Piece]:
+        if measured.pause[k]:
+            yield Piece(*measured.pieces[measured.first[k]][:2], size)
+            return
+        for n in range(measured.first[k], ends[k]):
+            start, end, word, phone, sound = measured.pieces[n]
+            yield Piece(start, end, own[n], word, phone, sound)
+
+    rows = [Row([p for k, size in row for p in pieces(k, size)])
+            for row in measured.broken(width, per_second)]  # fmt: skip
+    rows = rows or [Row([Piece(0.0, max(measured.duration, 0.01), width)])]
     _keep_company(rows, width)
     for row in rows:
         _spread(row, width)
-    return Page(rows, words, width)
+    return Page(rows, measured.words, width)
 
 
 def _keep_company(rows: list[Row], width: float) -> None:
@@ -252,73 +243,11 @@ def _relaid_row(
     words = flat.words[first : last + 1]
     start = row.pieces[0].start if row.pieces[0].word < 0 else words[0].start
     end = row.pieces[-1].end if row.pieces[-1].word < 0 else words[-1].end
-    groups = _groups(words, end, per_second, word_width, letter_width, start=start, number=first,
-                     sound=flat.first[first])  # fmt: skip
-    return [piece for group in groups for piece in group]
-
-
-def _groups(
-    words: list[Word], duration: float, per_second: float, word_width: Width, letter_width: Width,
-    *, start: float = 0.0, number: int = 0, sound: int = 0,
-) -> list[list[Piece]]:  # fmt: skip
-    """Words and pauses, each a group that no row break may divide.
-
-    number, sound: of the first word and its first sound.
-    """
-    groups: list[list[Piece]] = []
-    at = start
-    for word in words:
-        if word.start > at + 1e-6:
-            shown = min(word.start - at, LONG_PAUSE)
-            groups.append([Piece(at, word.start, max(shown * per_second, GAP))])
-        own = word.phones
-        sizes = _sizes(word, per_second, letter_width)
-        need = word_width(word.text) + GAP
-        grow = max(1.0, need / max(1e-6, sum(sizes)))
-        groups.append(
-            [
-                Piece(p.start, p.end, size * grow, number, p, sound + k)
-                for k, (p, size) in enumerate(zip(own, sizes, strict=True))
-            ]
-            or [
-                Piece(word.start, word.end, max(need, (word.end - word.start) * per_second), number)
-            ]
-        )
-        at = word.end
-        number += 1
-        sound += len(word.phones)
-    if duration > at + 1e-6:
-        groups.append([Piece(at, duration, max(min(duration - at, LONG_PAUSE) * per_second, GAP))])
-    return groups
-
-
-def _sizes(word: Word, per_second: float, letter_width: Width) -> list[float]:
-    """Pixels that the sounds of a word get, were its own letters narrow."""
-    sizes = [max((p.end - p.start) * per_second, letter_width(p.ipa)) for p in word.phones]
-    if sizes:
-        sizes[-1] = max(sizes[-1], letter_width(word.phones[-1].ipa) + LETTER_GAP)
-    return sizes
-
-
-def _need(word: Word, per_second: float, word_width: Width, letter_width: Width) -> float:
-    """Pixels that a word gets."""
-    own = sum(_sizes(word, per_second, letter_width)) or (word.end - word.start) * per_second
-    return max(own, word_width(word.text) + GAP)
-
-
-def _best_break(pieces: list[Piece], width: float) -> int:
-    """Break at the last pause in the second half of the row, if there is one worth it."""
-    x, best = 0.0, len(pieces)
-    for k, piece in enumerate(pieces):
-        x += piece.width
-        if (
-            piece.word < 0
-            and piece.end - piece.start > 0.12
-            and x > 0.55 * width
-            and k + 1 < len(pieces)
-        ):
-            best = k + 1
-    return best
+    made = Measured(words, end, word_width, letter_width, start=start, number=first, sound=flat.first[first])  # fmt: skip
+    return [
+        Piece(a, b, w, *rest)
+        for (a, b, *rest), w in zip(made.pieces, made.widths(per_second)[0].tolist(), strict=True)
+    ]
 
 
 def air(reading: Reading, scale: float, letter_width: Width) -> float:
@@ -336,26 +265,23 @@ def fitted(
     """The whole line in `rows` rows at the widest scale (pixels a second at size 1) at which it fits,
     and that scale; if it never does, None, or `anyway` in as few rows as the narrowest needs."""
 
-    @cache
-    def laid(scale: float) -> Page:
-        return lay_out(reading, duration, width=width, per_second=scale * size,
-                       word_width=word_width, letter_width=letter_width)  # fmt: skip
+    if duration > LONG_LINE:
+        return SCROLLED, lay_out(reading, duration, width=width, per_second=SCROLLED * size,
+                                 word_width=word_width, letter_width=letter_width)  # fmt: skip
+    measured = Measured(list(reading.words()), duration, word_width, letter_width)
 
-    def room(scale: float) -> float:
-        """Rows that words alone would fill, were there no pauses and no word to break before."""
-        needs = (_need(w, scale * size, word_width, letter_width) for w in words)
-        return sum(min(need, width) for need in needs) / width - SAME
+    def count(scale: float) -> int:
+        return max(1, len(measured.broken(width, scale * size)))
 
     def at_least(scale: float) -> float:
         """Rows, or, where they are too many anyway, how many there would be at the least."""
-        few = room(scale)
-        return few if few > least else len(laid(scale).rows)
+        few = measured.room(width, scale * size)
+        return few if few > least else count(scale)
 
-    if duration > LONG_LINE:
-        return SCROLLED, laid(SCROLLED)
-    words = list(reading.words())
-    least = max(rows, len(laid(low).rows)) if anyway else rows
+    least = max(rows, count(low)) if anyway else rows
     scales = [low, *(float(x) for x in reversed(range(int(high), int(low), -15)))]
     # A wider scale hardly ever needs fewer rows, so that halving finds the widest, or one that fits
     number = bisect_right(scales, least, key=at_least)
-    return (scales[number - 1], laid(scales[number - 1])) if number else None
+    if not number:
+        return None
+    return scales[number - 1], _page(measured, width, scales[number - 1] * size)
