@@ -21,11 +21,13 @@ import msgspec
 from PySide6.QtCore import (
     QByteArray,
     QEvent,
+    QEventLoop,
     QMimeData,
     QPoint,
     QPointF,
     QSettings,
     Qt,
+    QTimer,
     QtMsgType,
     QUrl,
     qInstallMessageHandler,
@@ -45,6 +47,7 @@ from glyphos.production.kinds import line_key
 from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
 
+LOOK = 10  # ms
 QUIET = ("propagateSizeHints", "This plugin")
 
 
@@ -309,9 +312,11 @@ class WindowCase(unittest.TestCase):
 
     def wait(self, condition: Callable[[], Any], seconds: float = 30.0) -> None:
         end = time.monotonic() + seconds
+        look = QTimer(interval=LOOK)  # for what comes without an event
+        look.start()
         while not condition() and time.monotonic() < end:
-            self.application.processEvents()
-            time.sleep(0.002)
+            self.application.processEvents(QEventLoop.ProcessEventsFlag.WaitForMoreEvents)
+        look.stop()
         self.assertTrue(condition(), self.status)
 
     def idle(self, seconds: float = 60.0) -> None:
@@ -409,5 +414,12 @@ class WindowCase(unittest.TestCase):
         self.idle()
 
     def dialog(self) -> QDialog:
-        self.wait(lambda: any(d.isVisible() for d in self.window.findChildren(QDialog)))
-        return next(d for d in self.window.findChildren(QDialog) if d.isVisible())
+        def shown() -> QDialog | None:
+            """Dialogs are windows of their own, of which there are fewer than widgets in the window."""
+            there = (w for w in self.application.topLevelWidgets() if isinstance(w, QDialog))
+            return next((d for d in there if d.isVisible() and d.parent() is not None), None)
+
+        self.wait(shown)
+        found = shown()
+        assert found is not None
+        return found
