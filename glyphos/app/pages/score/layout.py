@@ -181,9 +181,12 @@ def relaid(
     """
     changed: dict[int, Strip] = {}
     before, page.words = page.words, flat.words
+    noted = {
+        k for k, (a, b) in enumerate(zip(before, flat.words, strict=True))
+        if a is not b and _signs(a) != _signs(b)
+    }  # fmt: skip
     for r, row in enumerate(page.rows):
-        words = {p.word for p in row.pieces if p.word >= 0}
-        if any(_signs(before[k]) != _signs(flat.words[k]) for k in words):
+        if noted and any(p.word in noted for p in row.pieces):
             changed[r] = WHOLE
         if row.phones == flat.phones[row.sound : row.sound + len(row.phones)]:
             continue
