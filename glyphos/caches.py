@@ -7,7 +7,7 @@ import contextlib
 import os
 import tempfile
 from collections.abc import Callable
-from hashlib import blake2b
+from hashlib import blake2b, shake_256
 from pathlib import Path
 
 SUM = 16  # bytes at the end of a file that tell whether it is whole
@@ -25,10 +25,13 @@ def cache_folder() -> Path | None:
 
 
 class Shelf:
-    """Files of one kind, named after what they were made of. Beyond `room` bytes the longest unused go."""
+    """Files of one kind, named after what they were made of. Beyond `room` bytes the longest unused go.
 
-    def __init__(self, name: str, room: int) -> None:
-        self._name, self._room = name, room
+    sealed: only who has the source can read what was made of it.
+    """
+
+    def __init__(self, name: str, room: int, *, sealed: bool = False) -> None:
+        self._name, self._room, self._sealed = name, room, sealed
 
     def of(self, source: bytes, make: Callable[[], bytes]) -> bytes:
         """What `make` gives, or gave before for the same source."""
@@ -40,11 +43,17 @@ class Shelf:
             made = path.read_bytes()
             if _whole(made):
                 os.utime(path)
-                return made[:-SUM]
+                return self._seal(source, made[:-SUM])
         made = make()
         with contextlib.suppress(OSError):
-            self._put(path, made)
+            self._put(path, self._seal(source, made))
         return made
+
+    def _seal(self, source: bytes, made: bytes) -> bytes:
+        """Closed, or opened again: the source's own endless digest (FIPS 202, SHAKE256) laid over it."""
+        if not self._sealed:
+            return made
+        return bytes(a ^ b for a, b in zip(made, shake_256(source).digest(len(made)), strict=True))
 
     def _put(self, path: Path, made: bytes) -> None:
         path.parent.mkdir(exist_ok=True)

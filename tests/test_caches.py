@@ -45,6 +45,15 @@ class Shelves(unittest.TestCase):
             self.assertEqual(shelf.of(b"source", self.make), b"made" * 10)
             self.assertEqual(self.made, 1)
 
+    def test_what_is_sealed_is_read_by_who_has_the_source_alone(self) -> None:
+        shelf = Shelf("tried", 1000, sealed=True)
+        for _ in range(2):
+            self.assertEqual(shelf.of(b"source", self.make), b"made" * 10)
+        self.assertEqual(self.made, 1)
+        (path,) = self.files()
+        self.assertNotIn(b"made", path.read_bytes())
+        self.assertEqual(path.stat().st_mode & 0o077, 0)
+
     def test_the_longest_unused_goes(self) -> None:
         shelf = Shelf("tried", 120)  # room for two
         shelf.of(b"a", self.make)

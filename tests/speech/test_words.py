@@ -65,15 +65,31 @@ class Recogniser(unittest.TestCase):
         self.assertEqual(words.preferred(), words.shipped_model())
 
     def test_a_process_that_dies_is_started_again(self) -> None:
-        ear = recogniser()
-        assert ear is not None
-        clip = open_recording(DATA / "slt_hts-001.flac").samples
+        ear, clip = self.fresh()
         self.assertIn("map", ear.hear(clip).text)
         process = ear._worker._process
         assert process is not None
         process.kill()
         process.wait()
-        self.assertIn("map", ear.hear(clip).text)
+        self.assertIn("map", ear.hear(clip, quick=True).text)
+
+    def test_what_was_heard_in_a_recording_is_known_when_it_is_listened_to_again(self) -> None:
+        ear, clip = self.fresh()
+        made = ear.hear(clip, quick=True)
+        with mock.patch.object(ear._worker, "ask", side_effect=AssertionError("asked")) as ask:
+            self.assertEqual(ear.hear(clip, quick=True), made)
+            for other in (clip[:-160], clip):  # another sound, and more care
+                with self.assertRaises(AssertionError):
+                    ear.hear(other, quick=other is not clip)
+            self.assertEqual(ask.call_count, 2)
+
+    def fresh(self) -> tuple[words.Recogniser, np.ndarray]:
+        """The recogniser, while nothing is known of what it heard before, and a clip."""
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        self.enterContext(mock.patch.dict("os.environ", {"XDG_CACHE_HOME": folder}))
+        ear = recogniser()
+        assert ear is not None
+        return ear, open_recording(DATA / "slt_hts-001.flac").samples
 
     def test_a_model_tells_by_its_vocabulary_whether_it_knows_several_languages(self) -> None:
         # Source: English-only models have 51,864 tokens, the others at least one more (CTranslate2).
