@@ -330,6 +330,14 @@ class Pages(WindowCase):
             [ruler_text(2.0, 24, "seconds", named=n) for n in (True, False)], ["2.0 s", "2.0"]
         )
 
+    def test_a_line_is_laid_out_for_its_own_length_whatever_was_shown_before(self) -> None:
+        lengths = {x.slug: x.duration for x in self.document.production.lines if x.reading}
+        for slug in (*lengths, *reversed(lengths)):
+            self.show(slug)
+            page, known = self.paper.page, self.paper.duration
+            self.assertAlmostEqual(known, lengths[slug], 2)
+            self.assertAlmostEqual(page.rows[-1].end, max(known, page.words[-1].end), 2, slug)
+
     def test_a_last_row_never_holds_one_lone_word(self) -> None:
         rng = random.Random(3)
         for _ in range(120):

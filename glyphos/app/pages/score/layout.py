@@ -17,6 +17,7 @@ from .measured import GAP, SAME, Measured, Width
 from .strips import WHOLE, Strip, joined
 
 LONG_LINE = 40.0  # seconds after which a line is scrolled in any case
+NARROWEST = 70.0  # pixels a second at size 1
 SCROLLED = 110.0  # pixels a second of such a line
 ROW_SECONDS = 6.0  # of a waveform that was not listened to
 
@@ -262,7 +263,7 @@ def air(reading: Reading, scale: float, letter_width: Width) -> float:
 
 def fitted(
     reading: Reading, duration: float, *, width: float, rows: int, word_width: Width,
-    letter_width: Width, low: float = 70.0, high: float = 190.0, size: float = 1.0,
+    letter_width: Width, low: float = NARROWEST, high: float = 190.0, size: float = 1.0,
     anyway: bool = True,
 ) -> tuple[float, Page] | None:  # fmt: skip
     """The whole line in `rows` rows at the widest scale (pixels a second at size 1) at which it fits,

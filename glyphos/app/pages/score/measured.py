@@ -5,7 +5,7 @@ The widest scale at which a line fits is searched for: what does not depend on i
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,10 +28,10 @@ class Measured:
     """
 
     def __init__(
-        self, words: list[Word], duration: float, word_width: Width, letter_width: Width, *,
+        self, words: Sequence[Word], duration: float, word_width: Width, letter_width: Width, *,
         start: float = 0.0, number: int = 0, sound: int = 0,
     ) -> None:  # fmt: skip
-        self.words, self.duration = words, duration
+        self.words, self.duration = list(words), duration
         self.pieces: list[tuple[float, float, int, Phone | None, int]] = []  # as Piece, no width
         self.first: list[int] = []
         self.pause: list[float] = []  # seconds of each group, none of a word

@@ -25,7 +25,8 @@ from ...drawing.theme import Theme
 from ...drawing.themed import Themed
 from ...model.jobs import same
 from .bands import MARGIN, Bands
-from .layout import LONG_LINE, Page, air, fitted, relaid, sound_rows
+from .layout import LONG_LINE, NARROWEST, Page, air, fitted, relaid, sound_rows
+from .measured import Measured
 from .strips import WHOLE, Strip, Thing, joined
 
 if TYPE_CHECKING:  # it brings much of SciPy with it
@@ -34,6 +35,7 @@ if TYPE_CHECKING:  # it brings much of SciPy with it
 NEAR = 4.0  # pixels within which an edge is taken hold of
 ZOOMS = (0.7, 0.85, 1.0, 1.25, 1.5, 2.0)
 LARGER = (2.0, 1.75, 1.5, 1.3, 1.15, 1.0)  # how much larger a roomy page may be drawn
+SCALED = 1.1  # by how much more a row may hold than letters that are scaled say: gaps stay, and widths are rounded
 AIRY = 1.25  # of the room that its letters need, what they have on a page that is drawn larger
 
 
@@ -62,7 +64,8 @@ class Sheet(Themed):
         self.duration = 0.0
         self.playhead = 0.0
         self.part: Part | None = None
-        self.room = 500
+        self.room = 500  # pixels of height in sight
+        self.column = 10_000  # and of width that rows may take, with a bar beside them
         self.lead = 0.04
         self.page: Page | None = None
         self.scale = 100.0
@@ -95,18 +98,20 @@ class Sheet(Themed):
 
     def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
         """Another recording, or none yet (no samples)."""
-        self.samples, self.rate, self.duration = samples, rate, duration
+        self.samples, self.rate = samples, rate
         self._level = 1.0 / max(
             float(samples.max(initial=0.0)), -float(samples.min(initial=0.0)), 1e-4
         )
-        if self.reading is None:
+        if self.reading is None or duration != self.duration:
+            self.duration = duration
             self.reflow()
         else:
             self._forget()
 
-    def show_reading(self, reading: Reading | None) -> None:
-        """Another reading of the same recording; while nothing but times changed, the rows stay."""
-        before, noted = self.flat, self._notes()
+    def show_reading(self, reading: Reading | None, duration: float) -> None:
+        """Another reading, of a recording of that many seconds; while nothing but times changed, the rows stay."""
+        before, noted = self.flat if duration == self.duration else None, self._notes()
+        self.duration = duration
         self.reading = reading
         self.flat = Flat.of(reading) if reading is not None else None
         if self._same_sounds(before) and self.page is not None and self.flat is not None:
@@ -215,7 +220,7 @@ class Sheet(Themed):
     def reflow(self) -> None:
         """Lay the page out again for the present room."""
         self._forget()
-        width = max(200, self.width() - 2 * MARGIN)
+        width = max(200, min(self.width(), self.column) - 2 * MARGIN)
         if self.reading is None:
             self._reflow_sound(width)
         else:
@@ -240,24 +245,37 @@ class Sheet(Themed):
         if self._laid is not None and same(wanted, self._laid):
             return
         self._laid = wanted
-        for larger in LARGER if self.duration <= LONG_LINE else (1.0,):
-            size, plain = self.zoom * larger, larger == 1.0
-            bands = Bands.of(
-                size,
-                drawn=lanes[0],
-                lives=lanes[1],
-                voiced=lanes[2],
-            )
-            widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
+
+        def bands_of(larger: float) -> Bands:
+            drawn, lives, voiced = lanes
+            return Bands.of(self.zoom * larger, drawn=drawn, lives=lives, voiced=voiced)
+
+        plain = bands_of(1.0)
+        sizes = LARGER if self.duration <= LONG_LINE else (1.0,)
+        words = tuple(reading.words()) if len(sizes) > 1 else ()
+        measured = Measured(words, 0.0, plain.word_width, plain.letter_width)
+        for larger in sizes:
+            bands = bands_of(larger)
             rows = self._rows_that_fit(bands)
+            narrower = width / larger * SCALED
+            if larger > 1.0 and len(measured.broken(narrower, NARROWEST * self.zoom)) > rows:
+                continue  # letters that much larger need that much more room
+            widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
+            size = self.zoom * larger
             found = fitted(
-                reading, self.duration, width=width, rows=rows, size=size, anyway=plain, **widths
+                reading,
+                self.duration,
+                width=width,
+                rows=rows,
+                size=size,
+                anyway=larger == 1.0,
+                **widths,
             )
             if found is None:
                 continue
             scale, page = size * found[0], found[1]
             roomy = len(page.rows) <= rows and air(reading, scale, bands.letter_width) >= AIRY
-            if plain or roomy:
+            if larger == 1.0 or roomy:
                 self.bands, self.scale, self.page = bands, scale, page
                 return
 

@@ -29,6 +29,8 @@ class ScoreView(QScrollArea):
         self.verticalScrollBar().valueChanged.connect(lambda _: self.rows_moved.emit())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
+        # The same width whether the bar is there or not, or a page that just needs it would be laid out twice
+        self.page.column = self.width() - self.verticalScrollBar().sizeHint().width()
         super().resizeEvent(event)
         self.page.set_room(self.viewport().height())
         self.rows_moved.emit()
