@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
+from operator import itemgetter
 from pathlib import Path, PurePosixPath
 from typing import Any
 
@@ -165,6 +167,12 @@ def character_key(slug: str) -> Key:
 
 def scene_key(slug: str) -> Key:
     return ("scene", slug)
+
+
+@lru_cache(8)  # everyone who follows a document asks it of the same keys, which may be thousands
+def kinds_of(keys: frozenset[Key]) -> frozenset[str]:
+    """Of which kinds keys are."""
+    return frozenset(map(itemgetter(0), keys))
 
 
 def line_key(slug: str) -> Key:

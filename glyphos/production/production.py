@@ -11,6 +11,7 @@ import os
 from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import repeat
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +23,19 @@ from ..files import DISK, Disk, reason
 from ..scene.documents import Scene
 from ..speech.lexicon import Lexicon
 from .documents import Character, Header, Line
-from .kinds import CHARACTER, HEAD, KINDS, LEX, SCENE, Changes, Key, Values, line_key
+from .kinds import (
+    CHARACTER,
+    HEAD,
+    KINDS,
+    LEX,
+    LINE,
+    SCENE,
+    Changes,
+    Key,
+    Values,
+    kinds_of,
+    line_key,
+)
 
 _NOTHING = Lexicon()
 
@@ -100,7 +113,8 @@ class Production:
     @cached_property
     def lines(self) -> tuple[Line, ...]:
         """Lines in their order."""
-        return tuple(self.values[line_key(slug)] for slug in self.header.lines)
+        # Without a step in Python for each: there are thousands, and this is asked after every change
+        return tuple(map(self.values.__getitem__, zip(repeat(LINE.name), self.header.lines)))
 
     @property
     def slugs(self) -> tuple[str, ...]:
@@ -192,7 +206,7 @@ class Production:
     def changed(self, changes: Changes) -> Production:
         """The production once a change is made."""
         made = Production(self.folder, apply(self.values, changes))
-        kinds = {kind for kind, _ in changes}
+        kinds = kinds_of(frozenset(changes))
         for kind, name in ((CHARACTER.name, "characters"), (SCENE.name, "scenes")):
             if kind not in kinds and name in self.__dict__:  # of thousands of values they are few
                 made.__dict__[name] = self.__dict__[name]
@@ -201,10 +215,7 @@ class Production:
 
 def apply(values: Values, changes: Changes) -> dict[Key, Any]:
     """Values once a change is made."""
-    made = dict(values)
-    for key, value in changes.items():
-        if value is None:
-            made.pop(key, None)
-        else:
-            made[key] = value
+    made = {**values, **changes}
+    for key in [k for k, v in changes.items() if v is None]:
+        del made[key]
     return made

@@ -89,6 +89,13 @@ class Current(QObject):
         return Flat.of(self.reading) if self.reading else None
 
     @property
+    def duration(self) -> float:
+        """Seconds of the recording, once it was read; what the line says until then."""
+        if self.opened is not None:
+            return self.opened.recording.duration
+        return self.line.duration if self.line else 0.0
+
+    @property
     def delivery(self) -> Delivery:
         return self.line.delivery if self.line else Delivery()
 

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Signal
 from ...characters.drawings.documents import Drawings
 from ...motion.curve import Motion
 from ...production.documents import Character, Line
-from ...production.kinds import Key
+from ...production.kinds import Key, kinds_of
 from ..drawing.pictures import Pictures
 from .current import Current
 from .document import Document
@@ -51,7 +51,7 @@ class Exposing(QObject):
         self._sheet = self._made_of = None
 
     def _follow(self, keys: frozenset[Key]) -> None:
-        if any(kind in ("character", "line", "header") for kind, _ in keys):
+        if kinds_of(keys) & {"character", "line", "header"}:
             self.refresh()
 
     # ---- pictures -----------------------------------------------------------------------------

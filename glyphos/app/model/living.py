@@ -16,7 +16,7 @@ from ...errors import EditError
 from ...motion.curve import Motion
 from ...motion.life.event import Event
 from ...production.documents import Line
-from ...production.kinds import Key
+from ...production.kinds import Key, kinds_of
 from .current import Current
 from .document import Document
 from .jobs import Jobs, Told, same
@@ -90,7 +90,7 @@ class Living(QObject):
         self.offers = ()
 
     def _follow(self, keys: frozenset[Key]) -> None:
-        if any(kind == "line" for kind, _ in keys):
+        if "line" in kinds_of(keys):
             self.refresh()
 
     # ---- asking -------------------------------------------------------------------------------

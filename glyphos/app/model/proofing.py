@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, Signal
 
 from ...errors import EditError
 from ...production.documents import Accepted, Line
-from ...production.kinds import HEAD, Key, character_key, line_key
+from ...production.kinds import HEAD, Key, character_key, kinds_of, line_key
 from ...proof.finding import SEVERITIES, Finding
 from ..drawing.words import counted
 from .current import Current
@@ -50,7 +50,7 @@ class Proofing(QObject):
 
     def _follow(self, keys: frozenset[Key]) -> None:
         slugs = frozenset(s for kind, s in keys if kind == "line" and s in self._found)
-        if HEAD in keys or any(kind == "character" for kind, _ in keys):
+        if HEAD in keys or "character" in kinds_of(keys):
             slugs = frozenset(self._found)
         if slugs and self._document.previewed is None:
             self.changed.emit(slugs)

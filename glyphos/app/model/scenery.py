@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from ...errors import GlyphosError
 from ...production.documents import Line
 from ...production.history import Step
-from ...production.kinds import Key, scene_key
+from ...production.kinds import Key, kinds_of, scene_key
 from ...rates import frame_rate
 from ...scene.documents import Clip, Move, Scene, overlaps, scene_length
 from .document import Document
@@ -208,9 +208,9 @@ class Scenery(QObject):
                 self.show(scenes[0].slug if scenes else "")
                 return
             self.changed.emit()
-        if any(kind in ("scene", "line", "character", "header") for kind, _ in keys):
+        if kinds_of(keys) & {"scene", "line", "character", "header"}:
             self._soon.start()
-        if any(kind == "line" for kind, _ in keys):
+        if "line" in kinds_of(keys):
             self.changed.emit()
 
     def _go_where_it_happened(self, step: Step) -> None:

@@ -23,7 +23,7 @@ from ....characters.builtin import BUILTIN, SETS
 from ....characters.poses import EXPRESSIONS, SOUNDS
 from ....errors import EditError
 from ....production.documents import Character
-from ....production.kinds import Key
+from ....production.kinds import Key, kinds_of
 from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
 from ...drawing.staging import worn
@@ -255,9 +255,9 @@ class CharactersPage(Page):
     # ---- the fitting --------------------------------------------------------------------------
 
     def _follow(self, keys: frozenset[Key]) -> None:
-        if any(kind in ("character", "line", "header") for kind, _ in keys):
+        if kinds_of(keys) & {"character", "line", "header"}:
             self._show_cast()
-        if any(kind == "character" for kind, _ in keys):
+        if "character" in kinds_of(keys):
             self._fitted(self.slug)
 
     def _fitted(self, slug: str) -> None:

@@ -66,13 +66,9 @@ class LoupeArea(QWidget):
         self._c.preferring.set(snap=str(self.snap.currentData()))
 
     def _show_sound(self) -> None:
-        line, opened = self._c.current.line, self._c.current.opened
-        duration = line.duration if line else 0.0
-        if opened is not None:
-            recording = opened.recording
-            self.loupe.show_sound(recording.samples, 16_000, recording.duration)
-        else:
-            self.loupe.show_sound(self.loupe.samples[:0], 16_000, duration)
+        opened = self._c.current.opened
+        samples = opened.recording.samples if opened is not None else self.loupe.samples[:0]
+        self.loupe.show_sound(samples, 16_000, self._c.current.duration)
 
     def _show_reading(self) -> None:
         self.loupe.show_reading(self._c.current.flat if self._c.current.heard else None)

@@ -337,13 +337,7 @@ class ScorePage(Page):
     def _show_sound(self) -> None:
         opened = self._c.current.opened
         samples = opened.recording.samples if opened is not None else self.paper.samples[:0]
-        self.paper.show_sound(samples, 16_000, self._duration())
-
-    def _duration(self) -> float:
-        line, opened = self._c.current.line, self._c.current.opened
-        if opened is not None:
-            return opened.recording.duration
-        return line.duration if line is not None else 0.0
+        self.paper.show_sound(samples, 16_000, self._c.current.duration)
 
     def _show_reading(self) -> None:
         heard, line = self._c.current.heard, self._c.current.line
@@ -358,7 +352,9 @@ class ScorePage(Page):
         for button in (self.loop_word, self.loop_phrase, self.doubt):
             button.setVisible(heard)
         # Last, so that it is laid out for the room that the others leave
-        self.paper.show_reading(self._c.current.reading if heard else None, self._duration())
+        self.paper.show_reading(
+            self._c.current.reading if heard else None, self._c.current.duration
+        )
 
     def _show_hint(self) -> None:
         line = self._c.current.line

@@ -75,21 +75,24 @@ class LinesModel(QStringListModel):
     def list_again(self, **how: str) -> None:
         """Show what is asked for: text, state, sort."""
         self._how = how or self._how
-        lines = self._document.production.lines
-        found = list(lines) if self.plain else self.listing.listed(lines, **self._how)
-        slugs = [x.slug for x in found]
+        production = self._document.production
+        if self.plain:
+            slugs = list(production.slugs)
+        else:
+            slugs = [x.slug for x in self.listing.listed(production.lines, **self._how)]
         if slugs == self.slugs:
             return
         self.slugs = slugs
-        self._row = {slug: k for k, slug in enumerate(slugs)}
+        self._row = dict(zip(slugs, range(len(slugs)), strict=True))
         self.setStringList(slugs)
 
     def follow(self, keys: frozenset[Key]) -> None:
         """Something in the document changed."""
-        slugs = [slug for kind, slug in keys if kind == "line"]
+        lines = {key for key in keys if key[0] == "line"}
+        slugs = {slug for _, slug in lines}
         if (
             not self.plain
-            or any(not self._document.production.has(s) or s not in self._row for s in slugs)
+            or not (slugs <= self._row.keys() and lines <= self._document.production.values.keys())
             or (HEAD in keys and list(self._document.production.slugs) != self.slugs)
         ):
             self.list_again()
