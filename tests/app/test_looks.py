@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
 
 from glyphos.app.drawing import theme
+from glyphos.app.drawing.lifelane import free_place
 from glyphos.app.drawing.ribbon import envelope, ribbon_image
 from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
 from glyphos.app.pages.score.bands import Bands
@@ -144,6 +145,11 @@ class Pictures(unittest.TestCase):
 
 
 class Places(unittest.TestCase):
+    def test_no_sign_of_life_stands_on_the_name_of_a_mood(self) -> None:
+        for signs, begins in (((), 4), ((200.0,), 4), ((30.0,), 39), ((80.0, 30.0), 89)):
+            self.assertEqual(free_place(4, 160, 60, signs), begins)
+        self.assertEqual(free_place(4, 80, 60, (30.0,)), 4)  # rather under a sign than cut off
+
     def test_what_is_relaid_is_what_would_be_laid_out_anew(self) -> None:
         """Rows whose edges moved are laid out in place exactly as the whole page would be."""
         rng = random.Random(5)

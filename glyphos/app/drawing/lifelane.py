@@ -85,6 +85,9 @@ class LifeLane:
     ) -> None:  # fmt: skip
         """The lane of a row from its own left and top."""
         painter.setFont(font)
+        peaks = ((self.time(e.peak), e.part) for e in self.events)
+        shown = [(row.x_at(at), part) for at, part in peaks if row.start <= at <= row.end]
+        signs = [x for x, _ in shown]
         tint = theme.color("chosen")
         for span in self.moods:
             start, end = self.time(span.start), self.time(span.end)
@@ -95,8 +98,11 @@ class LifeLane:
             tint.setAlpha(round(30 + 60 * span.strength))
             painter.fillRect(box, tint)
             painter.setPen(theme.color("ink"))
+            free = free_place(
+                left + 4, right, painter.fontMetrics().horizontalAdvance(span.mood), signs
+            )
             painter.drawText(
-                box.adjusted(4, 0, 0, 0),
+                box.adjusted(free - left, 0, 0, 0),
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
                 span.mood,
             )
@@ -113,11 +119,16 @@ class LifeLane:
                     f"{offer.mood}?",
                 )
         painter.setPen(QPen(theme.color("ink"), 1.3))
-        for e in self.events:
-            at = self.time(e.peak)
-            if not row.start <= at <= row.end:
-                continue
-            x = row.x_at(at)
+        for x, part in shown:
             if dirty.left() - 10 <= x <= dirty.right() + 10:
-                points = [QPointF(x + SIZE * a, height / 2 + SIZE * b) for a, b in SIGNS[e.part]]
+                points = [QPointF(x + SIZE * a, height / 2 + SIZE * b) for a, b in SIGNS[part]]
                 painter.drawPolyline(QPolygonF(points))
+
+
+def free_place(left: float, right: float, width: float, signs: Sequence[float]) -> float:
+    """Where a name may begin so that no sign stands on it; at the left where there is no such place."""
+    x = left
+    for sign in sorted(signs):
+        if sign - SIZE < x + width and sign + SIZE > x:
+            x = sign + SIZE
+    return x if x + width <= right else left
