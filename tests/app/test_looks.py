@@ -17,6 +17,7 @@ from glyphos.app.drawing.spectrogram import energy_changes, spectrogram
 from glyphos.app.pages.score.bands import Bands
 from glyphos.app.pages.score.layout import fitted, lay_out, relaid, sound_rows
 from glyphos.app.pages.score.paint import Painter, with_room
+from glyphos.app.pages.score.sheet import LARGER
 from glyphos.characters.drawn.glyphs import kinds_seen
 from glyphos.motion.perform import perform
 from glyphos.motion.telling import kinds_of, telling_rows
@@ -145,6 +146,18 @@ class Pictures(unittest.TestCase):
 
 
 class Places(unittest.TestCase):
+    def test_larger_rows_are_never_lower_than_is_said_before_they_are_made(self) -> None:
+        make_application()
+        for zoom, lanes in itertools.product(
+            (0.7, 1.0, 2.0), itertools.product((False, True), repeat=3)
+        ):
+            shown = dict(zip(("drawn", "lives", "voiced"), lanes, strict=True))
+            plain = Bands(zoom, **shown)
+            for larger in LARGER:
+                self.assertGreaterEqual(
+                    Bands(zoom * larger, **shown).height, plain.at_least(larger)
+                )
+
     def test_no_sign_of_life_stands_on_the_name_of_a_mood(self) -> None:
         for signs, begins in (((), 4), ((200.0,), 4), ((30.0,), 39), ((80.0, 30.0), 89)):
             self.assertEqual(free_place(4, 160, 60, signs), begins)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QFont, QFontMetricsF, QStaticText, QTransform
 from ...drawing import theme as themes
 
 MARGIN = 26
+ROUNDED = 3.0  # pixels that heights of letters may be rounded by
 
 
 class Bands:
@@ -25,6 +26,7 @@ class Bands:
     def __init__(
         self, zoom: float = 1.0, *, plain: bool = False, drawn: bool = False, lives: bool = False, voiced: bool = False
     ) -> None:  # fmt: skip
+        self.zoom = zoom
         self.words_font = themes.serif(15 * zoom)
         self.sounds_font = themes.serif(11.5 * zoom)
         self.ruler_font = themes.sans(7.5 * (zoom + 1) / 2)
@@ -52,6 +54,10 @@ class Bands:
         self.word_width = lru_cache(4096)(lambda text: word.horizontalAdvance(text))
         self.letter_width = lru_cache(512)(lambda text: sound.horizontalAdvance(text) + 3.0)
         self.letter = lru_cache(512)(lambda text: _laid(text, self.sounds_font))
+
+    def at_least(self, larger: float) -> float:
+        """A height that bands of larger text have at least: some of them grow with it, some with half of it."""
+        return (self.height - self.gap) * (self.zoom * larger + 1) / (self.zoom + 1) - ROUNDED
 
     def highlight(self, level: str) -> tuple[float, float]:
         """Top and bottom of what is highlighted of a chosen part, within a row."""

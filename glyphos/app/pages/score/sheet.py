@@ -233,10 +233,13 @@ class Sheet(Themed):
         self.bands = Bands.of(self.zoom, plain=True)
         self.page = self._laid = None
         if len(self.samples):
-            self.page = sound_rows(self.duration, width=width, rows=self._rows_that_fit(self.bands))
+            self.page = sound_rows(
+                self.duration, width=width, rows=self._rows_that_fit(self.bands.height)
+            )
 
-    def _rows_that_fit(self, bands: Bands) -> int:
-        return max(1, int((self.room - MARGIN / 2) // bands.height))
+    def _rows_that_fit(self, height: float) -> int:
+        """How many rows of a height are in sight."""
+        return max(1, int((self.room - MARGIN / 2) // height))
 
     def _reflow_reading(self, reading: Reading, width: int) -> None:
         """As large as the whole line still fits the room with air between its letters."""
@@ -255,11 +258,13 @@ class Sheet(Themed):
         words = tuple(reading.words()) if len(sizes) > 1 else ()
         measured = Measured(words, 0.0, plain.word_width, plain.letter_width)
         for larger in sizes:
-            bands = bands_of(larger)
-            rows = self._rows_that_fit(bands)
             narrower = width / larger * SCALED
-            if larger > 1.0 and len(measured.broken(narrower, NARROWEST * self.zoom)) > rows:
+            if larger > 1.0 and len(
+                measured.broken(narrower, NARROWEST * self.zoom)
+            ) > self._rows_that_fit(plain.at_least(larger)):
                 continue  # letters that much larger need that much more room
+            bands = bands_of(larger)
+            rows = self._rows_that_fit(bands.height)
             widths = {"word_width": bands.word_width, "letter_width": bands.letter_width}
             size = self.zoom * larger
             found = fitted(
