@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from ..caches import Shelf
 from ..errors import LanguageError
+from ..files import file_state
 from .frontend import RATE
 from .languages import base, english
 from .pieces import LONGEST
@@ -118,8 +119,8 @@ class Recogniser:
     @cached_property
     def _made_of(self) -> list[object]:
         """What answers hang on beside the question: the model, and how it is asked."""
-        states = [p.stat() for name in FILES if (p := self._folder / name).exists()]
-        return [[(s.st_size, s.st_mtime_ns) for s in states], WORKER.read_text(encoding="utf-8")]
+        states = [file_state(self._folder / name) for name in FILES]
+        return [states, WORKER.read_text(encoding="utf-8")]
 
     @cached_property
     def many(self) -> bool:
