@@ -14,7 +14,7 @@ from unittest import mock
 import numpy as np
 import soundfile
 from msgspec import structs
-from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractSlider, QComboBox, QPlainTextEdit
 
@@ -113,6 +113,32 @@ class Demo(WindowCase):
         self.assertLessEqual(
             panel.now.fontMetrics().horizontalAdvance(panel.now.text()), panel.now.width()
         )
+
+    def test_another_value_lays_out_nothing_again_and_is_read_out(self) -> None:
+        slider, said = self.delivery.sliders["jaw_reach"], self.delivery._values["jaw_reach"]
+        self.idle()
+        asked: list[QObject] = []
+
+        class Watch(QObject):
+            def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+                if event.type() == QEvent.Type.LayoutRequest:
+                    asked.append(watched)
+                return False
+
+        watch = Watch()
+        self.application.installEventFilter(watch)
+        slider.setFocus()
+        QTest.keyClick(slider, Qt.Key.Key_Right)
+        self.transport.seek(0.31)  # another word, sound and time
+        self.idle()
+        self.application.removeEventFilter(watch)
+        self.assertNotIn(self.delivery, asked)
+        self.assertNotIn(self.window.face_panel, asked)
+        self.assertEqual((said.text(), said.accessibleName()), ("1.01×", "1.01×"))
+        shown = said.grab().toImage()
+        for text in ("0.55×", ""):
+            said.setText(text)
+            self.assertNotEqual(said.grab().toImage(), shown)
 
     def test_sliders_move_face_and_ribbon_at_once_and_b_flips(self) -> None:
         before = self.current.motion.channel("jaw_open").max()

@@ -12,6 +12,7 @@ from ....booth.kept import LIVE, Spoken, left, lines_of, settle
 from ....booth.microphone import Microphone
 from ....live.face import Controls
 from ....production.adding import unlike
+from ...drawing.readout import Readout
 from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping
 from ...model.context import Context
@@ -54,14 +55,14 @@ class LiveBox(QWidget):
         grid.addLayout(Wrapping(*buttons), 0, 0, 1, 3)
         grid.setColumnStretch(1, 1)
         self.sliders: dict[str, QSlider] = {}
-        self.amounts: dict[str, QLabel] = {}
+        self.amounts: dict[str, Readout] = {}
         for k, (name, low, high, now) in enumerate(SLIDERS):
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setRange(low, high)
             slider.setValue(now)
             slider.setAccessibleName(f"{name} of the live face")
             slider.valueChanged.connect(lambda _: self._set())
-            self.sliders[name], self.amounts[name] = slider, QLabel(objectName="faint")
+            self.sliders[name], self.amounts[name] = slider, Readout("−60.0 ", name="faint")
             grid.addWidget(QLabel(name), 1 + k, 0)
             grid.addWidget(slider, 1 + k, 1)
             grid.addWidget(self.amounts[name], 1 + k, 2)

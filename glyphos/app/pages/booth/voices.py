@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from ....speech.saying import FASTEST, KINDS, SLOWEST, PlaceholderVoice
+from ...drawing.readout import Readout
 
 WORDS = {"": "plain", "whisper": "whisper", "croak": "croak"}
 
@@ -57,13 +58,12 @@ class VoiceBox(QWidget):
         self.kind.activated.connect(lambda _: self._tell())
         self.language.editingFinished.connect(self._tell)
 
-    def _slider(self, name: str, low: int, high: int) -> tuple[QSlider, QLabel]:
+    def _slider(self, name: str, low: int, high: int) -> tuple[QSlider, Readout]:
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(low, high)
         slider.setPageStep(max(1, (high - low) // 10))
         slider.setAccessibleName(name)
-        said = QLabel(objectName="faint")
-        said.setMinimumWidth(said.fontMetrics().horizontalAdvance("400 words a minute "))
+        said = Readout("400 words a minute ", name="faint")
         slider.valueChanged.connect(self._slid)
         slider.sliderReleased.connect(self._tell)
         return slider, said

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 
 from ....characters.fittings import Fitting
 from ...dialogs.common import combo
+from ...drawing.readout import Readout
 from .gestures import GestureRow
 
 RANGES = {
@@ -45,9 +46,7 @@ class Amount(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(round(low * FULL), round(high * FULL))
         self.slider.setAccessibleName(name)
-        self.value_label = QLabel()
-        self.value_label.setMinimumWidth(40)
-        self.value_label.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.value_label = Readout("−0.00 ")
         label = QLabel(name)
         label.setMinimumWidth(96)
         row = QHBoxLayout(self)

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from ....scene.documents import Lane, Scene
+from ...drawing.readout import Readout
 from ...drawing.scrolled import Scrolled
 from .paint import called
 
@@ -31,7 +32,7 @@ class Row:
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(LOWEST * STEPS, HIGHEST * STEPS)
         self.slider.setPageStep(3 * STEPS)
-        self.value = QLabel(objectName="faint")
+        self.value = Readout("−48.0", name="faint")
         self.buttons: dict[str, QPushButton] = {}
         for what, text in WAYS:
             button = QPushButton(text, objectName="tiny")
@@ -92,7 +93,6 @@ class Levels(QWidget):
             row.slider.setValue(round(lane.gain * STEPS))
         row.slider.setAccessibleName(f"Level of {called(lane.name)}")
         row.value.setText(f"{lane.gain:+.1f}")
-        row.value.setMinimumWidth(metrics.horizontalAdvance("−48.0"))
         for what, text in WAYS:
             button = row.buttons[what]
             button.setChecked(getattr(lane, what))

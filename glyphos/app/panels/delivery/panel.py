@@ -20,6 +20,7 @@ from ....motion.delivery import LIMITS, Delivery
 from ....production.carrying import as_kept
 from ....production.documents import Line
 from ....production.kinds import line_key
+from ...drawing.readout import Readout
 from ...model.context import Context
 
 STEP = "Adjust delivery"
@@ -76,7 +77,7 @@ class DeliveryPanel(QWidget):
         self.kept: Line | None = None  # the other side of A/B
         self.side = "A"  # the one that is heard now
         self.sliders: dict[str, QSlider] = {}
-        self._values: dict[str, QLabel] = {}
+        self._values: dict[str, Readout] = {}
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -119,9 +120,7 @@ class DeliveryPanel(QWidget):
         slider.sliderReleased.connect(self._released)
         label = QLabel(control.label)
         label.setBuddy(slider)
-        value = QLabel()
-        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        value.setMinimumWidth(value.fontMetrics().horizontalAdvance("-100 ms "))
+        value = Readout("-100 ms ")
         for column, widget in enumerate((label, slider, value)):
             grid.addWidget(widget, row, column)
         self.sliders[control.name], self._values[control.name] = slider, value

@@ -10,6 +10,7 @@ from ....characters.drawings.documents import Wish
 from ....production.documents import Character
 from ....production.kinds import character_key
 from ...dialogs.common import combo
+from ...drawing.readout import Readout
 from ...drawing.words import sentence
 from ...model.context import Context
 
@@ -30,8 +31,7 @@ class HoldingPanel(QWidget):
         self.change.setPageStep(FINE // 5)
         self.change.setAccessibleName("Cost of a change")
         self.change.setToolTip("Dearer changes come less often; closures are shown all the same")
-        self.value = QLabel()
-        self.value.setMinimumWidth(self.value.fontMetrics().horizontalAdvance("0.00× "))
+        self.value = Readout("0.00× ")
         self.hold = QSpinBox()
         self.hold.setRange(1, 48)
         self.hold.setSuffix(" frames")

@@ -16,7 +16,6 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QActionGroup
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QMenu,
     QStackedWidget,
     QToolButton,
@@ -33,6 +32,7 @@ from ....production.documents import Character
 from ....stage.messages import Ask
 from ....stage.views import VIEWS
 from ...drawing.headview import HeadView
+from ...drawing.readout import Readout
 from ...drawing.staging import NOWHERE, worn
 from ...drawing.theme import Theme
 from ...drawing.words import frame_text, seconds_text
@@ -63,9 +63,8 @@ class FacePanel(QWidget):
         self.stack.addWidget(self.head)
         self.drawings = DrawingsView(theme)
         self.stack.addWidget(self.drawings)
-        self.now = QLabel(objectName="now")
-        self.now.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.now.setAccessibleName("Sound, word and time at the playhead")
+        self.now = Readout(alignment=Qt.AlignmentFlag.AlignCenter, name="now")
+        self.now.setAccessibleDescription("Sound, word and time at the playhead")
         self.button = QToolButton()
         self.button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.button.setAccessibleName("How the face is shown")
@@ -222,9 +221,7 @@ class FacePanel(QWidget):
         metrics = self.now.fontMetrics()
         room = self.now.width() - metrics.horizontalAdvance(f"{sound}   {time}")
         said = metrics.elidedText(word.text if word else "·", Qt.TextElideMode.ElideRight, room)
-        text = f"{sound}{said}   {time}"
-        if text != self.now.text():
-            self.now.setText(text)
+        self.now.setText(f"{sound}{said}   {time}")
 
     def _values(self, seconds: float) -> dict[str, float]:
         """All channels at a time; a tracker that is listened to comes before what is kept."""

@@ -23,6 +23,7 @@ from ....motion.mix import ALL, LAYERS, MOST, Mix, Name
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ...drawing.layering import LAYER_WORDS
+from ...drawing.readout import Readout
 from ...drawing.words import counted
 from ...model.context import Context
 
@@ -48,7 +49,7 @@ class LayersPanel(QWidget):
         self.strength: dict[Name, QSlider] = {}
         self.regions: dict[Name, QToolButton] = {}
         self._marks: dict[Name, dict[str, QAction]] = {}
-        self._values: dict[Name, QLabel] = {}
+        self._values: dict[Name, Readout] = {}
         self.said: dict[Name, QLabel] = {}
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
@@ -73,9 +74,7 @@ class LayersPanel(QWidget):
         solo.setCheckable(True)
         solo.setToolTip(f"Only {words.lower()}, with whatever else is shown alone")
         solo.setAccessibleName(f"{words} alone")
-        value = QLabel()
-        value.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        value.setMinimumWidth(value.fontMetrics().horizontalAdvance("150 % "))
+        value = Readout("150 % ")
         slider = QSlider(Qt.Orientation.Horizontal)
         slider.setRange(0, round(STEPS * MOST))
         slider.setPageStep(10)

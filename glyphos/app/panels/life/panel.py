@@ -24,6 +24,7 @@ from ....motion.mood import MoodSpan, moods
 from ....production.documents import Line
 from ....production.kinds import line_key
 from ...dialogs.common import number
+from ...drawing.readout import Readout
 from ...drawing.words import counted, seconds_text
 from ...model.context import Context
 
@@ -53,7 +54,7 @@ class LifePanel(QWidget):
         self.another = QPushButton("A&nother")
         self.another.setToolTip("Draw another life for this line")
         self.sliders: dict[str, QSlider] = {}
-        self._values: dict[str, QLabel] = {}
+        self._values: dict[str, Readout] = {}
         grid = QGridLayout()
         grid.setVerticalSpacing(3)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -111,8 +112,7 @@ class LifePanel(QWidget):
         slider.setAccessibleName(text.replace("&", ""))
         label = QLabel(text)
         label.setBuddy(slider)
-        value = QLabel()
-        value.setMinimumWidth(value.fontMetrics().horizontalAdvance("0.00× "))
+        value = Readout("0.00× ")
         for column, widget in enumerate((label, slider, value)):
             grid.addWidget(widget, row, column)
         self.sliders[name], self._values[name] = slider, value
