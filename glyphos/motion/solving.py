@@ -79,12 +79,7 @@ def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float)
     s: the sounds near. whole: the grid of the whole line. What is used is what `solve` would
     give, since a window with a margin on each side is solved, and neither end is felt that far.
     """
-    points = np.zeros((COUNT, whole.count))
-    old = before.spline
-    shift = old.first - whole.first
-    i, j = max(0, shift), min(whole.count, shift + old.points.shape[1])
-    if j > i:
-        points[:, i:j] = old.points[:, i - shift : j - shift]
+    points = _on(whole, before.spline)
     points[:, :2] = points[:, -2:] = 0.0  # a line ends at rest, wherever the earlier one did
     margin = margin_of(s.delivery)
     a = max(0, int(np.floor((low - margin) / H)) - whole.first)
@@ -102,6 +97,18 @@ def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float)
         new.some((new.middle >= start) & (new.middle < end)),
     ])  # fmt: skip
     return Curves(Spline(whole.first, points), moments)
+
+
+def _on(grid: Grid, spline: Spline) -> Array:
+    """Control points (channels, points) of a spline on another grid; 0 where it has none."""
+    shift, count = spline.first - grid.first, spline.points.shape[1]
+    if not shift and count == grid.count:
+        return spline.points.copy()  # as mostly: half the time, on a long line
+    points = np.zeros((COUNT, grid.count))
+    i, j = max(0, shift), min(grid.count, shift + count)
+    if j > i:
+        points[:, i:j] = spline.points[:, i - shift : j - shift]
+    return points
 
 
 def margin_of(delivery: Delivery) -> float:

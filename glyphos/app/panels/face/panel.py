@@ -314,10 +314,11 @@ class FacePanel(QWidget):
         current, wanted = self._c.current, self.actions_by_name[BOTH].isChecked()
         other, reading = current.other, current.reading
         if not wanted or other is None or reading is None:
-            self._other = None
             if wanted and other is None:
                 self._c.talk.say("Keep a setting as B first (Delivery), to see both side by side.")
-            self._again()
+            if self._other is not None:
+                self._other = None
+                self._again()
             return
         loudness = current.opened.loudness if current.opened else None
         silence = np.zeros(int(reading.audio.duration * 16_000), np.float32)
