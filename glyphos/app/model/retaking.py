@@ -70,9 +70,12 @@ class Retaking:
         line = self._document.kept_line(slug)
         if line is not None:
             audio = line.audio
-            self._retake(line, self._derived.path(line), lambda: audio)
+            self._retake(line, self._derived.path(line), lambda: audio, itself=True)
 
-    def _retake(self, line: Line, path: Path, place: Callable[[], str]) -> None:
+    def _retake(
+        self, line: Line, path: Path, place: Callable[[], str], *, itself: bool = False
+    ) -> None:
+        """itself: what is read is the line's own recording, and of use only while it is that."""
         slug, reading, channel = line.slug, line.reading, line.channel
 
         def work(told: Told) -> Take:
@@ -89,8 +92,10 @@ class Retaking:
 
         def again() -> None:
             now = self._document.kept_line(slug)
-            if now is not None:
-                self._retake(now, path, place)
+            if now is not None and itself and now.audio != line.audio:
+                self._talk.say("The line has another recording by now, so nothing was changed.")
+            elif now is not None:
+                self._retake(now, path, place, itself=itself)
 
         def look() -> object:
             now = self._document.kept_line(slug)

@@ -79,14 +79,14 @@ class EdgeFinder(QObject):
 
         self._c.jobs.submit(
             "Finding edges", work, lambda made: self._found(slug, wanted, asked, made), name=name, quiet=True,
-            inputs=self._reading_of(slug), again=lambda: self._begin(slug),
+            inputs=self._made_of(slug), again=lambda: self._begin(slug),
             ended=lambda problem: self._ended(slug, problem),
         )  # fmt: skip
 
-    def _reading_of(self, slug: str) -> Callable[[], object]:
+    def _made_of(self, slug: str) -> Callable[[], object]:
         def look() -> object:
             line = self._c.document.kept_line(slug)
-            return line.reading if line is not None else None
+            return line and (line.reading, line.audio, line.channel)
 
         return look
 

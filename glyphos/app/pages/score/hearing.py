@@ -124,8 +124,14 @@ class Hearing:
 
         def again() -> None:
             now = self._c.document.kept_line(slug)
-            if now is not None and now.script.strip():
+            if now is None or not now.script.strip():
+                return
+            if (now.audio, now.channel) == (line.audio, line.channel):
                 self._listen(now, opened)
+            elif slug == self._c.selection.slug:  # to the recording that it has by now
+                self.listen()
+            else:
+                self._c.talk.say(f"{slug} has another recording by now; listen to it again.")
 
         self._c.jobs.submit("Listening", work, lambda r: self._listened(slug, r), name=BUSY,
                             inputs=self._made_of(slug), again=again)  # fmt: skip

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import msgspec
 
 from ....errors import EditError, GlyphosError, RecordingError
 from ....production.carrying import reread
+from ....production.documents import Line
 from ....production.kinds import LEX, line_key
 from ....speech.edits import units_of
 from ....speech.phones import Unit
@@ -146,12 +148,19 @@ class Questions:
         if line is None:
             raise RecordingError("Open a recording first; then it can be checked.")
         path, slug = self._c.derived.path(line), line.slug
+        checked = self._recording_of(slug)
 
         def done(result: RecordingCheck) -> None:
             from ...dialogs.recording_check import CheckDialog
 
+            def accepted() -> None:
+                if self._recording_of(slug) == checked:
+                    self._use_check(slug, dialog)
+                else:
+                    self._c.talk.fail("The line has another recording by now; check it again.")
+
             dialog = CheckDialog(result)
-            dialog.accepted.connect(lambda: self._use_check(slug, dialog))
+            dialog.accepted.connect(accepted)
             self._c.ask.show(dialog)
 
         def work(told: Told) -> RecordingCheck:
@@ -159,7 +168,13 @@ class Questions:
 
             return check(path)
 
-        self._c.jobs.submit("Checking the recording", work, done, name=BUSY)
+        self._c.jobs.submit("Checking the recording", work, done, name=BUSY,
+                            inputs=lambda: self._recording_of(slug))  # fmt: skip
+
+    def _recording_of(self, slug: str) -> object:
+        """What the recording of a line is just now."""
+        line = self._c.document.kept_line(slug)
+        return line and self._c.derived.source(line)
 
     def _use_check(self, slug: str, dialog: CheckDialog) -> None:
         line = self._c.document.kept_line(slug)
@@ -208,16 +223,16 @@ class Questions:
 
     def load_timing_from(self, path: object) -> None:
         """Take timing from a file for the shown line."""
-        from pathlib import Path
-
-        from ....handoff import timing
-
-        slug = self._c.selection.slug
-        line = self._c.document.kept_line(slug)
+        line = self._c.document.kept_line(self._c.selection.slug)
         if line is None:
             raise GlyphosError("Open a recording first; then timing can be loaded for it.")
-        audio, language = self._c.derived.reading(line).audio, line.language
-        source = Path(str(path))
+        self._load_timing(line, Path(str(path)))
+
+    def _load_timing(self, line: Line, source: Path) -> None:
+        from ....handoff import timing
+
+        slug, language = line.slug, line.language
+        audio = self._c.derived.reading(line).audio
 
         def apply(reading: Reading) -> None:
             now = self._c.document.kept_line(slug)
@@ -228,5 +243,13 @@ class Questions:
             self._c.document.change("Load timing", {line_key(slug): new})
             self._c.talk.say(f"Timing loaded from {source.name}")
 
+        def again() -> None:
+            if (now := self._c.document.kept_line(slug)) is not None:
+                self._load_timing(now, source)
+
+        def look() -> object:
+            now = self._c.document.kept_line(slug)
+            return now and (now.language, self._c.derived.source(now))
+
         self._c.jobs.submit("Loading timing", lambda _: timing.load(source, audio, language=language),
-                            apply, name=BUSY)  # fmt: skip
+                            apply, name=BUSY, inputs=look, again=again)  # fmt: skip
