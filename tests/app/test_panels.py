@@ -33,6 +33,7 @@ from glyphos.speech.lexicon import Lexicon
 from glyphos.speech.parts import Part
 from glyphos.speech.recognise import Draft
 from tests.app.harness import WindowCase
+from tests.faults import late
 from tests.labels import DATA
 
 
@@ -448,8 +449,29 @@ class Preferring(WindowCase):
         self.assertIn("Italian", offer.text)
         offer.run()
         self.assertEqual(self.current.line.language, "it")
+        self.assertNotIn("language", self.context.talk.offers)
         self.do("undo")
         self.assertEqual(self.current.line.language, "en")
+
+    def test_a_language_is_offered_for_the_line_that_is_shown(self) -> None:
+        heard = Draft("Bring me the map.", "it", 0.95)
+        with mock.patch("glyphos.voice.unwritten.draft", return_value=heard):
+            self.show("08-pip-unscripted")
+            self.do("listen-unscripted")
+            self.idle()
+            self.assertIn("language", self.context.talk.offers)
+            self.show("03-pip-wind")
+            self.assertNotIn("language", self.context.talk.offers)
+            with late("glyphos.voice.unwritten.listen_unwritten") as gate:
+                self.show("08-pip-unscripted")
+                self.answers.given = [0]
+                self.do("listen-unscripted")
+                self.wait(gate.reached.is_set)
+                self.selection.show("03-pip-wind")
+                gate.open()
+                self.idle()
+        self.assertNotIn("language", self.context.talk.offers)
+        self.assertIn("08-pip-unscripted sounds like Italian", self.status)
 
     def _font_back(self, size: float) -> None:
         font = QApplication.font()

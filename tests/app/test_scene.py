@@ -315,6 +315,11 @@ class Heard(SceneCase):
         self.assertNotIn("scene", self.talk.offers)
         self.window.show_page("score")
         self.assertAlmostEqual(self.transport.position(), 0.5)
+        self.window.show_page("scene")
+        self.window.commands.do("scene-open")
+        self.assertIn("scene", self.talk.offers)
+        self.show("03-pip-wind")
+        self.assertNotIn("scene", self.talk.offers)  # what is said of a line goes with it
 
     def test_a_missing_recording_is_said_and_the_rest_plays(self) -> None:
         (self.production / "audio" / "03-pip-wind.flac").rename(self.folder / "away.flac")

@@ -119,6 +119,7 @@ class ScenePage(Page):
         desk.chosen_changed.connect(self._show_chosen)
         for source in (c.scenery.changed, c.scenery.sounds_changed):
             source.connect(self._show)
+        c.current.line_changed.connect(lambda: c.talk.withdraw(BACK))  # it is of another line
         c.proofing.changed.connect(lambda _: self._show())
         c.proofing.changed.connect(lambda _: self.paper.update())
         c.scenery.faces_changed.connect(lambda: self.follow(self._seconds))

@@ -38,7 +38,9 @@ class Hearing:
         self._c = context
         # For the recording of a line of a production: what then
         self._waits: tuple[object, Callable[[], None]] | None = None
+        self._offered: tuple[object, str] | None = None  # which line speaks which language
         context.current.sound_changed.connect(self._go_on)
+        context.current.script_changed.connect(self._withdraw_language)
 
     @property
     def busy(self) -> bool:
@@ -175,11 +177,25 @@ class Hearing:
         self._c.jobs.submit("Listening without a script", work, apply, name=BUSY,
                             inputs=self._made_of(slug))  # fmt: skip
 
+    def _withdraw_language(self) -> None:
+        """Of another line, or taken."""
+        line = self._c.current.line
+        if self._offered is None:
+            return
+        place, language = self._offered
+        if line is None or place != self._place or language == line.language:
+            self._offered = None
+            self._c.talk.withdraw(LANGUAGE)
+
     def _offer_language(self, slug: str, language: str) -> None:
         """What is said seems to be in another language than the line."""
         from ....speech.espeak import languages
 
         name = languages().get(language, language)
+        if slug != self._c.selection.slug:
+            self._c.talk.say(f"{slug} sounds like {name}.")
+            return
+        self._offered = self._place, language
 
         def take() -> None:
             line = self._c.document.kept_line(slug)
