@@ -101,6 +101,21 @@ class Placing(SceneCase):
         self.assertEqual(self.scene.name, "Scene")
         self.assertEqual(len(self.scene.lanes), 2)
 
+    def test_lines_that_come_in_while_another_page_is_shown_are_chosen_there(self) -> None:
+        self.window.show_page("score")
+        self.selection.choose(("01-mabel-beam",))
+        with mock.patch("sys.excepthook") as raised:
+            self.window.commands.do("scene-add")
+            self.window.show_page("scene")
+            self.ready()
+            self.assertIn("Chosen: Mabel", self.score.accessibleDescription())
+            self.window.show_page("score")
+            self.window.commands.do("undo")
+            self.window.show_page("scene")
+            self.ready()
+        raised.assert_not_called()
+        self.assertNotIn("Chosen", self.score.accessibleDescription())
+
     def test_a_clip_is_dragged_by_hand_and_dropped_as_one_step(self) -> None:
         before, steps = self.start(1), len(self.document.history.done)
         at = self.place((1, 0))

@@ -7,7 +7,7 @@ from collections.abc import Collection
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 
-from ....scene.editing import Where
+from ....scene.editing import Where, clip_at, there
 from ...drawing.theme import Theme, scale
 from ...drawing.themed import Themed
 from .layout import Known, Plan, System, lay_out
@@ -126,10 +126,11 @@ class SceneSheet(Themed):
         if self.shown is None:
             self.setAccessibleDescription("There is no scene yet")
             return
-        words = []
-        for a, b in self._chosen:
-            clip = self.shown.scene.lanes[a].clips[b]
-            words.append(f"{self.shown.scene.lanes[a].name} at {clip.start:.2f} s")
+        scene = self.shown.scene  # what is chosen may be of the one that is shown next
+        words = [
+            f"{scene.lanes[w[0]].name} at {clip_at(scene, w).start:.2f} s"
+            for w in self._chosen if there(scene, w)
+        ]  # fmt: skip
         self.setAccessibleDescription(
             "Chosen: " + ", ".join(words) if words else "Nothing is chosen"
         )
