@@ -57,6 +57,15 @@ class Life(Living):
         self.assertIs(self.living.motion, self.current.motion)
         self.assertEqual(self.paper.bands.life, 0)
 
+    def test_it_stays_as_it_is_where_nothing_of_it_changes(self) -> None:
+        self.give()
+        made = self.living.composed
+        self.document.change("Name production", self.document.production.headed(name="Another"))
+        self.assertTrue(self.living.settled)
+        self.living.refresh()
+        self.made()
+        self.assertIs(self.living.composed, made)
+
     def test_the_face_shows_it_at_the_playhead(self) -> None:
         self.give()
         blink = next(e for e in self.living.events if e.kind == "full")

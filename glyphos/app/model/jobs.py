@@ -11,6 +11,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Any
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -20,6 +21,7 @@ from .talk import Talk
 
 THREADS = 6
 OFTEN = 0.05  # seconds between two reports of progress
+PLAIN = (str, int, float, bool, Fraction)
 TRIES = 4  # times that work is begun again because what it began with changed
 
 
@@ -263,4 +265,4 @@ def same(a: object, b: object) -> bool:
     """Whether two snapshots are of the same values: the same objects, or equal plain ones."""
     if isinstance(a, tuple) and isinstance(b, tuple):
         return len(a) == len(b) and all(same(x, y) for x, y in zip(a, b, strict=True))
-    return a is b or (isinstance(a, (str, int, float, bool)) and type(a) is type(b) and a == b)
+    return a is b or (isinstance(a, PLAIN) and type(a) is type(b) and a == b)
