@@ -150,7 +150,7 @@ class Structure(unittest.TestCase):
             done = ["perform", str(clip), "--life", "1", "-o", f"{folder}/line.json"]
             for code in (
                 f"from glyphos.cli.main import command_line; command_line({done})({done}, standalone_mode=False)",
-                "import glyphos.batch.task",
+                "import glyphos.batch.task, glyphos.handoff.scenes",  # the latter where a hand waits for a choice
             ):
                 code += f"; import sys; print(*(m for m in {late} if m in sys.modules))"
                 ran = subprocess.run(

@@ -6,16 +6,19 @@ import re
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..errors import DocumentError
 from ..files import GONE, State, file_state
 from .bvh import Body, read_body
 from .head import Doubles, Head
 from .posing import Poser
+
+if TYPE_CHECKING:
+    from scipy.spatial.transform import Rotation
 
 Array = NDArray[np.float64]
 BACK = np.diag([-1.0, 1.0, -1.0])  # half a turn, for heads that look along −Z
@@ -41,6 +44,8 @@ def matched(head: Head, body: Body) -> dict[int, str]:
 def driven(head: Head, body: Body, bones: Mapping[int, str], times: Array, before: Array, seams: Array, weights: Array) -> dict[int, Doubles]:  # fmt: skip
     """Turns (n, 3, 3) of nodes in their own space at times of the recording. before, seams: times that it goes
     over from where a loop begins again, and how far it has (1: all the way); weights: how far bones turn."""
+    from scipy.spatial.transform import Rotation  # late: it takes its time
+
     worlds, made = Poser(head).worlds({}), {}
     # looking up turns a head that looks along +Z about −X (`models.looking.TURNS`)
     backwards = any((worlds[k][:3, :3] @ axis)[0] > 0 for k, axis, _ in head.turns.get("head_pitch", ()))  # fmt: skip
@@ -58,6 +63,8 @@ def driven(head: Head, body: Body, bones: Mapping[int, str], times: Array, befor
 
 def _at(body: Body, joint: str, times: Array) -> Rotation:
     """The turns of a joint at times, between frames the short way."""
+    from scipy.spatial.transform import Rotation  # late: it takes its time
+
     last = len(body.times) - 1
     at = np.interp(times, body.times, np.arange(last + 1))
     low = np.minimum(at.astype(int), max(0, last - 1))

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.spatial.transform import Rotation
 
 from ..errors import DocumentError
 from ..motion.layers import Layer
 from .channels import face_channels
+
+if TYPE_CHECKING:
+    from scipy.spatial.transform import Rotation
 
 MOST_FRAMES, MOST_JOINTS = 2_000_000, 1000
 
@@ -131,6 +134,8 @@ def _joints(text: str, name: str) -> tuple[list[_Joint], str]:
 
 def _turns(joints: list[_Joint], joint: int, values: np.ndarray) -> Rotation:
     """Turns of a joint in the world, its parents' first."""
+    from scipy.spatial.transform import Rotation  # late: it takes its time
+
     chain = []
     while joint >= 0:
         chain.append(joints[joint])

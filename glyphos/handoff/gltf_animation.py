@@ -9,7 +9,6 @@ from urllib.parse import unquote
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..characters.dressing import Dress, Dressed
 from ..characters.head import Head
@@ -19,6 +18,7 @@ from ..characters.posing import turns_of
 from ..errors import SaveError
 from ..motion.fewest import reduced
 from .handing import Handing
+from .quaternions import quaternions
 
 FLOAT = 5126
 LINEAR = "LINEAR"
@@ -207,6 +207,8 @@ def _names_of(head: Head, container: Container) -> dict[int, list[str]]:
 
 def turned_nodes(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray[np.float64]]]]:
     """Turns (frames, 4) and places (frames, 3) of bones that channels move, each node's once."""
+    from scipy.spatial.transform import Rotation  # late: it takes its time
+
     matrices = _looking(dress, head)
     shifted = {n for n, m in matrices.items() if np.ptp(m[:, :3, 3], axis=0).max() > 1e-9}
     for channel, nodes in head.turned.items():
@@ -229,9 +231,7 @@ def turned_nodes(dress: Dress, head: Head) -> list[tuple[int, tuple[str, NDArray
     found: list[tuple[int, tuple[str, NDArray[np.float64]]]] = []
     for node, made in matrices.items():
         scale = np.maximum(np.linalg.norm(made[:, :3, :3], axis=1, keepdims=True), 1e-12)
-        turns = Rotation.from_matrix(made[:, :3, :3] / scale).as_quat()
-        flips = np.cumprod(np.where((turns[1:] * turns[:-1]).sum(1) < 0, -1.0, 1.0))
-        turns[1:] *= flips[:, None]  # the same turn, the short way from the one before
+        turns = quaternions(made[:, :3, :3] / scale)
         found.append((node, ("rotation", turns)))
         if node in shifted:
             found.append((node, ("translation", made[:, :3, 3].copy())))

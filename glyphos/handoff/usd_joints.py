@@ -9,10 +9,10 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..characters.models.looking import EYES, HEADS, NO_EYE, PIECES, TURNS
 from ..characters.models.usd import UP
+from .quaternions import quaternions
 
 Doubles = NDArray[np.float64]
 TINY = 1e-9
@@ -32,6 +32,7 @@ def turning(skeleton: Any, turns: Mapping[str, Doubles], frames: int) -> list[Tu
     """The joints of a skeleton that head and eyes of its face hang on, turned as far as the channels of head
     and gaze say (degrees); none where it has no such joints."""
     from pxr import UsdGeom, UsdSkel
+    from scipy.spatial.transform import Rotation  # late: it takes its time
 
     skel = UsdSkel.Skeleton(skeleton)
     tokens = [str(t) for t in skel.GetJointsAttr().Get() or []]
@@ -58,9 +59,7 @@ def turning(skeleton: Any, turns: Mapping[str, Doubles], frames: int) -> list[Tu
             scale = np.linalg.norm(local[:3, :3], axis=0)
             if not (np.isfinite(local).all() and scale.min() > TINY):
                 continue
-            quats = Rotation.from_matrix((local[:3, :3] / scale) @ turn).as_quat(scalar_first=True)
-            flips = np.cumprod(np.where((quats[1:] * quats[:-1]).sum(1) < 0, -1.0, 1.0))
-            quats[1:] *= flips[:, None]  # the same turn, the short way from the one before
+            quats = quaternions((local[:3, :3] / scale) @ turn, scalar_first=True)
             made.append(Turning(tokens[k], local[:3, 3], scale, quats))
     return sorted(made, key=lambda t: tokens.index(t.token))
 

@@ -6,7 +6,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial.transform import Rotation
 
 from ..characters.dressing import Dress, Dressed
 from ..characters.models.container import glb
@@ -15,6 +14,7 @@ from ..errors import SaveError
 from ..motion.fewest import reduced
 from .gltf_animation import Added, from_zero, keyed
 from .handing import Handing
+from .quaternions import short_way
 
 PRESETS = {
     "aa", "ih", "ou", "ee", "oh", "blink", "blinkLeft", "blinkRight", "happy", "angry", "sad", "relaxed",
@@ -97,13 +97,12 @@ def to_vrma(dress: Dress, dressed: Dressed, handing: Handing) -> bytes:
 
 def _quaternions(dress: Dress, names: tuple[str, ...]) -> NDArray[np.float64]:
     """Turns (frames, 4) of a node that looks along +Z, from channels in degrees."""
+    from scipy.spatial.transform import Rotation  # late: it takes its time
+
     made = Rotation.identity(dress.frames)
     for name in names:
         if name in dress.turns:
             made = made * Rotation.from_rotvec(
                 np.radians(dress.turns[name])[:, None] * np.array(TURNS[name][0])
             )
-    turns = made.as_quat()
-    flips = np.cumprod(np.where((turns[1:] * turns[:-1]).sum(1) < 0, -1.0, 1.0))
-    turns[1:] *= flips[:, None]  # the same turn, the short way from the one before
-    return np.asarray(turns)
+    return short_way(made.as_quat())
