@@ -128,6 +128,33 @@ class Overtaken(WindowCase):
         self.assertEqual(len(self.shown()), 13)
         self.assertEqual(len(set(self.shown())), 13)
 
+    def test_files_dropped_one_after_the_other_into_an_empty_window_share_a_production(
+        self,
+    ) -> None:
+        self.assertEqual(self.document.close(), "")
+        with late("glyphos.production.adding.add_lines") as gate:
+            self.window.productions.add([DATA / "slt_hts-001.flac"])
+            self.window.productions.add([DATA / "slt_hts-004.flac"])
+            self.wait(gate.reached.is_set)
+            gate.open()
+            self.idle()
+        self.assertEqual(sorted(self.shown()), ["slt-hts-001", "slt-hts-004"])
+        self.assertEqual(list((self.folder / "unsaved").glob("*.glyphos")), [self.document.folder])
+
+    def test_files_dropped_into_an_empty_window_do_not_close_what_is_opened_then(self) -> None:
+        self.assertEqual(self.document.close(), "")
+        with late("glyphos.production.adding.add_lines") as gate:
+            self.window.productions.add([DATA / "slt_hts-001.flac"])
+            self.wait(gate.reached.is_set)
+            self.window.productions.open(self.production)
+            self.wait(lambda: self.document.is_open)
+            gate.open()
+            self.idle()
+        self.assertEqual(self.document.folder, self.production)
+        self.assertEqual(len(self.shown()), 10)
+        self.assertIn("bring slt_hts-001.flac in again", self.status)
+        self.assertEqual(list((self.folder / "unsaved").glob("*")), [])
+
     def test_a_person_s_work_comes_before_what_a_run_heard(self) -> None:
         self.show("03-pip-wind")
         self.selection.choose(("03-pip-wind", "05-mabel-hush"))

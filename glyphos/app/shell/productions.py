@@ -19,6 +19,7 @@ from ...files import reason
 from ...production.kinds import is_production
 from ...production.production import Production
 from ...production.store import Store
+from ...production.unnamed import begin, discard, unnamed
 from ...progress import Progress
 from ...rates import frame_rate
 from ..drawing.words import counted
@@ -160,11 +161,7 @@ class Productions(QObject):
 
     def unnamed(self) -> list[Path]:
         """Productions that were never named and have lines."""
-        if self.unsaved is None:
-            return []
-        return [
-            p for p in sorted(self.unsaved.glob("*.glyphos")) if any((p / "lines").glob("*.json"))
-        ]
+        return unnamed(self.unsaved) if self.unsaved is not None else []
 
     def start(self) -> None:
         """Begin with what was open last; offer what was never named."""
@@ -207,11 +204,24 @@ class Productions(QObject):
 
         def apply(result: tuple[Store | None, Found, Added]) -> None:
             store, found, added = result
-            if store is None or self._take(store):
+            if store is not None and document.is_open:
+                discard(store)
+                self._add_later(paths)
+            elif store is None or self._take(store):
                 self._added(found, added)
 
         scope = APPLICATION if production is None else None
         self._c.jobs.submit("Adding", work, apply, scope=scope)
+
+    def _add_later(self, paths: Sequence[Path]) -> None:
+        """Where nothing was open when lines were brought in, something is by now."""
+        if self._c.document.folder.parent == self.unsaved:  # begun by others that came as these did
+            self.add(paths)
+            return
+        names = paths[0].name if len(paths) == 1 else f"these {len(paths)} files"
+        self._c.talk.fail(
+            f"{self._c.document.header.name} was opened meanwhile; bring {names} in again to add to it."
+        )
 
     def _begin(self) -> None:
         """Something is to be kept and nothing is open: a production without a name, so that nothing is lost."""
@@ -222,27 +232,20 @@ class Productions(QObject):
         """A new production in a folder of our own."""
         if self.unsaved is None:
             raise ScriptError("Make a production first; then lines can be added to it.")
-        self.unsaved.mkdir(parents=True, exist_ok=True)
-        number = 1
-        while (folder := self.unsaved / f"untitled-{number}.glyphos").exists():
-            number += 1
-        return Store.create(folder, name="Untitled")
+        return begin(self.unsaved)
 
     def _begin_unsaved(self, found: Found, told: Progress) -> tuple[Store | None, Found, Added]:
         """Keep lines without a production in a folder of our own, so that nothing is lost."""
         from ...production.adding import add_lines
 
         store = self._unsaved_store()
-        folder = store.folder
         try:
             added = add_lines(store.production, found.wanted, progress=told)
         except BaseException:
-            store.let_go()
-            shutil.rmtree(folder, ignore_errors=True)
+            discard(store)
             raise
         if not added.lines:
-            store.let_go()
-            shutil.rmtree(folder, ignore_errors=True)
+            discard(store)
             raise RecordingError((*found.refused, *added.refused)[0])
         return store, found, added
 
