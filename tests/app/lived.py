@@ -26,3 +26,13 @@ class Living(WindowCase):
     def give(self) -> None:
         self.panel.on.click()
         self.made()
+
+    def handed_over(self) -> np.ndarray:
+        """The curves that the Handoff page writes of the line, by their names."""
+        handoff = self.window.pages["handoff"]
+        self.window.show_page("handoff")
+        handoff.folder.setText(str(self.folder / "out"))
+        handoff.write()
+        self.idle()
+        path = self.folder / "out" / "01-mabel-beam.curves.csv"
+        return np.genfromtxt(path, delimiter=",", names=True)

@@ -123,14 +123,7 @@ class Life(Living):
 
     def test_it_is_kept_and_handed_over(self) -> None:
         self.give()
-        handoff = self.window.pages["handoff"]
-        self.window.show_page("handoff")
-        handoff.folder.setText(str(self.folder / "out"))
-        handoff.write()
-        self.idle()
-        table = np.genfromtxt(
-            self.folder / "out" / "01-mabel-beam.curves.csv", delimiter=",", names=True
-        )
+        table = self.handed_over()
         np.testing.assert_allclose(table["blink_left"], self.channel("blink_left"), atol=1e-5)
         self.document.flush()
         self.assertIsNotNone(Production.open(self.production).line("01-mabel-beam").life)

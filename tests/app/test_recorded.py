@@ -108,14 +108,7 @@ class Recorded(Living):
 
     def test_it_is_handed_over_comes_along_in_a_copy_and_is_missed_in_a_sentence(self) -> None:
         self.lay_on()
-        handoff = self.window.pages["handoff"]
-        self.window.show_page("handoff")
-        handoff.folder.setText(str(self.folder / "out"))
-        handoff.write()
-        self.idle()
-        table = np.genfromtxt(
-            self.folder / "out" / "01-mabel-beam.curves.csv", delimiter=",", names=True
-        )
+        table = self.handed_over()
         np.testing.assert_allclose(table["head_yaw"], self.channel("head_yaw"), atol=1e-5)
         self.window.productions.copy_to(self.folder / "copy")
         self.idle()
@@ -124,7 +117,7 @@ class Recorded(Living):
         self.panel.on.click()
         self.made()
         self.assertIn("take-one.csv is not there", self.recorded.said.text())
-        handoff.write()
+        self.window.pages["handoff"].write()
         self.idle()
         self.assertIn("take-one.csv is not there", self.status)
         self.show("03-pip-wind")

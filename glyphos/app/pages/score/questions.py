@@ -249,7 +249,7 @@ class Questions:
 
         def look() -> object:
             now = self._c.document.kept_line(slug)
-            return now and (now.language, self._c.derived.source(now))
+            return now and (now.language, self._recording_of(slug))
 
         self._c.jobs.submit("Loading timing", lambda _: timing.load(source, audio, language=language),
                             apply, name=BUSY, inputs=look, again=again)  # fmt: skip
