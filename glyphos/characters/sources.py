@@ -18,11 +18,15 @@ def poses_beside(model: str, poses: str) -> Path | None:
     return Path(model).parent / poses if poses else None
 
 
+def head_files(model: str, poses: str | Path | None = None) -> tuple[Path, Path]:
+    """A head's file and its list of poses, whether they are there or not. model: a file, or one of our heads by name."""
+    return Path(model), Path(poses) if poses else Path(model).with_suffix(".poses")
+
+
 def head_state(model: str, poses: str | Path | None = None) -> HeadState:
-    """By which a head is known to be another: of its file, and of its list of poses. model: a file, or one of our
-    heads by name."""
-    listed = Path(poses) if poses else Path(model).with_suffix(".poses")
-    return file_state(Path(model)), file_state(listed)
+    """By which a head is known to be another: what those files are just now."""
+    head, listed = head_files(model, poses)
+    return file_state(head), file_state(listed)
 
 
 def files_with(model: Path, poses: str = "") -> Iterator[Path]:

@@ -112,6 +112,43 @@ class Heard(SceneCase):
         self.ready()
         self.assertEqual(len(self.scenery.film.scene.lanes[0].clips), 1)
 
+    def test_what_other_programs_change_is_heard(self) -> None:
+        """As where somebody edits a recording, takes it away and brings it back."""
+        audio = self.production / "audio" / "05-mabel-hush.flac"
+        samples, rate = soundfile.read(audio)
+        at = round((self.start(1) + 0.5) * RATE)
+
+        def heard() -> float:
+            return float(np.abs(self.scenery.mixer.read(at, RATE // 4)).max())  # type: ignore[union-attr]
+
+        self.assertGreater(heard(), 0.02)
+        soundfile.write(audio, np.zeros_like(samples), rate)
+        self.wait(lambda: heard() == 0)
+        away = audio.rename(self.folder / "away.flac")
+        clip = clip_at(self.scene, (1, 0))
+        self.wait(lambda: "missing" in self.scenery.problem(clip))
+        soundfile.write(away, samples, rate)
+        shutil.move(away, audio)
+        self.wait(lambda: heard() > 0.02)
+        self.assertEqual(self.scenery.problem(clip), "")
+
+    def test_a_bed_and_a_motion_that_change_are_followed(self) -> None:
+        wind, nod = self.folder / "wind.wav", self.folder / "nod.bvh"
+        soundfile.write(wind, np.full((8000, 2), 0.25), 8000)
+        nod.write_bytes(turning())
+        self.answers.given = [[wind], [nod]]
+        self.window.commands.do("scene-bed")
+        self.ready()
+        self.hands.choose((0, 0))
+        self.window.commands.do("scene-motion")
+        self.ready()
+        (move,), (bed,) = self.scene.lanes[0].moves, self.scene.lanes[-1].clips
+        soundfile.write(self.production / bed.audio, np.full((24_000, 2), 0.25), 8000)
+        self.wait(lambda: self.scenery.whole(bed) == 3.0 and self.scenery.settled)
+        place, before = self.production / move.file, self.scenery.lasts(move)
+        place.write_bytes(turning(frames=20))
+        self.wait(lambda: self.scenery.lasts(move) < before - 0.5)
+
     def test_what_cannot_be_played_is_said_and_the_last_stays(self) -> None:
         """As when a scene's file was edited by hand: two of one lane at once."""
         film = self.scenery.film

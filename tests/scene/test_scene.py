@@ -11,21 +11,25 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from glyphos.characters.builtin import SETS, set_path
+from glyphos.characters.drawings.reading import read_drawings
 from glyphos.errors import DocumentError
+from glyphos.files import GONE
 from glyphos.handoff.filming import Filming, Look, scene_from
 from glyphos.handoff.timing import to_srt
 from glyphos.motion.life.event import Liveliness
 from glyphos.motion.life.living import live
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
-from glyphos.production.kinds import SCENE, scene_key
+from glyphos.production.kinds import SCENE, character_key, scene_key
 from glyphos.production.production import Production
-from glyphos.production.scenes import bed_brought_in
+from glyphos.production.scenes import bed_brought_in, states_of
 from glyphos.production.store import Store
 from glyphos.scene.acting import MEETS
 from glyphos.scene.documents import (
     Clip,
     Lane,
+    Move,
     Place,
     Scene,
     Shot,
@@ -96,6 +100,34 @@ class Documents(unittest.TestCase):
     def test_something_is_always_seen(self) -> None:
         scene = Scene("s", shots=(Shot(2.0, "side"), Shot(1.0, "mouth", ("A",))))
         self.assertEqual([scene.shot_at(t).view for t in (0, 1, 1.5, 2, 99)], ["front", "mouth", "mouth", "side", "side"])  # fmt: skip
+
+    def test_every_file_that_it_is_made_from_is_known(self) -> None:
+        """Of a head its list of poses too, of drawings each; not what ships with the application."""
+        production = Production.open(copy_demo())
+        pip, drawings = production.character_for("Pip"), read_drawings([set_path(SETS[1])]).drawings
+        clips = [Clip(line=slug) for slug in (*TWO, "gone")]
+        lanes = (Lane("Pip", clips[:1]), Lane("Mabel", clips[1:]), Lane("bed", (Clip(audio="sounds/wind.wav"),), speaks=False))  # fmt: skip
+        scene = Scene(
+            "s",
+            lanes=(msgspec.structs.replace(lanes[0], moves=(Move("sounds/nod.bvh"),)), *lanes[1:]),
+        )
+        sounds = {"audio/03-pip-wind.flac", "audio/05-mabel-hush.flac", "sounds/nod.bvh", "sounds/wind.wav"}  # fmt: skip
+
+        def files(**worn: object) -> set[str]:
+            character = msgspec.structs.replace(pip, speakers=("Pip",), **worn)
+            states = states_of(scene, production.changed({character_key("pip"): character}))
+            self.assertEqual([state == GONE for _, state in states], [not Path(p).exists() for p, _ in states])  # fmt: skip
+            return {Path(p).relative_to(production.folder).as_posix() for p, _ in states}
+
+        self.assertEqual(files(), sounds)
+        self.assertEqual(files(model="heads/a.glb"), sounds | {"heads/a.glb", "heads/a.poses"})
+        self.assertEqual(
+            files(model="heads/a.glb", poses="b.poses"), sounds | {"heads/a.glb", "heads/b.poses"}
+        )
+        drawn = files(model="drawn", drawings=drawings) - sounds
+        self.assertEqual(
+            {Path(p).name for p in drawn}, {p.name for p in set_path(SETS[1]).iterdir()}
+        )
 
     def test_a_copy_takes_scenes_and_their_beds_along(self) -> None:
         production = Production.open(copy_demo())

@@ -14,14 +14,16 @@ import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from ...errors import GlyphosError
-from ...production.documents import Line
+from ...production.documents import Character, Line
 from ...production.history import Step
 from ...production.kinds import Key, kinds_of, scene_key
+from ...production.scenes import States, states_of
 from ...rates import frame_rate
 from ...scene.documents import Clip, Move, Scene, overlaps, scene_length
 from .document import Document
 from .jobs import Jobs, Told, same
 from .transport import Loader
+from .watch import Watched
 
 if TYPE_CHECKING:  # they bring the solver with them
     from ...handoff.filming import Filming
@@ -29,6 +31,8 @@ if TYPE_CHECKING:  # they bring the solver with them
     from ...scene.mix import Mixer, Sound
 
 UNKNOWN = 1.0  # seconds of a sound that is away
+# Scene, its lines, all characters, rate, folder, and the files that it is made from
+Wish = tuple[Scene, tuple[Line | None, ...], tuple[Character, ...], str, str, States]
 
 
 @dataclass(frozen=True)
@@ -67,6 +71,8 @@ class Scenery(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(0)
         self._soon.timeout.connect(self._make)
+        self._watched = Watched(self)
+        self._watched.changed.connect(self._changed_outside)
         document.opened.connect(self._open)
         document.changed.connect(self._follow)
         document.went_back.connect(self._go_where_it_happened)
@@ -181,6 +187,7 @@ class Scenery(QObject):
         """Somebody looks at the scene from now on, and hears it; or nobody does."""
         self.wanted = wanted
         self._facts.clear()  # files come and go
+        self._watched.follow(())
         if wanted:
             self._lend()
             self._soon.start()
@@ -197,6 +204,11 @@ class Scenery(QObject):
         self.slug = scenes[0].slug if scenes else ""
         self.changed.emit()
         self.faces_changed.emit()
+        self._soon.start()
+
+    def _changed_outside(self) -> None:
+        self._facts.clear()
+        self.changed.emit()
         self._soon.start()
 
     def _follow(self, keys: frozenset[Key]) -> None:
@@ -221,7 +233,7 @@ class Scenery(QObject):
 
     # ---- making -----------------------------------------------------------------------------
 
-    def _wish(self) -> tuple[object, ...] | None:
+    def _wish(self) -> Wish | None:
         """What a film of the scene is made of, whatever a hand is just doing to it."""
         production = self._document.production
         scene = production.values.get(scene_key(self.slug))
@@ -234,6 +246,7 @@ class Scenery(QObject):
             production.characters,
             self._document.header.fps,
             str(production.folder),
+            states_of(scene, production),
         )
 
     def _make(self) -> None:
@@ -247,6 +260,7 @@ class Scenery(QObject):
         if wish is None:
             self._lend()
             return
+        self._watched.follow(path for path, _ in wish[-1])
         if same(wish, self._made_of) or same(wish, self._failed):
             if self.filming is not None and self.film is not self.filming:  # a hand let go
                 self._take(self.filming, wish)
@@ -267,7 +281,7 @@ class Scenery(QObject):
             self.sound(c) is not None for x in playable.lanes for c in x.clips
         )
 
-    def _begin(self, playable: Scene, wish: tuple[object, ...], known: Filming | None) -> None:
+    def _begin(self, playable: Scene, wish: Wish, known: Filming | None) -> None:
         production, kept, fps = self._document.production, self.kept, self.fps
 
         def work(told: Told) -> tuple[Filming, dict[str, str], dict[str, float]]:
@@ -323,7 +337,7 @@ class Scenery(QObject):
             instead=True, inputs=self._wish, again=lambda: None, ended=ended,
         )  # fmt: skip
 
-    def _take(self, filming: Filming, wish: tuple[object, ...]) -> None:
+    def _take(self, filming: Filming, wish: Wish) -> None:
         self.filming = self.film = filming
         self._made_of = wish
         self._mix(filming)
