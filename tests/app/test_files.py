@@ -283,6 +283,29 @@ class Outside(Case):
         self.assertAlmostEqual(self.transport.duration, self.line.duration, delta=0.01)
         self.assertIs(self.paper.samples, self.current.opened.recording.samples)
 
+    def test_a_recording_that_is_taken_away_and_brought_back_is_said_and_heard(self) -> None:
+        path = self.document.production.audio_path(self.line)
+        before, offers, away = self.current.opened, self.window.offers, self.folder / "away.flac"
+        path.rename(away)
+        self.wait(offers.isVisible)
+        self.assertIn("not where it was", offers.text.text())
+        self.assertIs(self.current.opened, before)  # as long as the line is shown
+        away.rename(path)
+        self.wait(lambda: not offers.isVisible())
+        self.assertIs(self.current.opened, before)
+        self.show("02-osric-ferry")
+        path.rename(away)
+        self.document.flush()
+        self.window.productions.open(self.production)
+        self.show("01-mabel-beam")
+        self.wait(offers.isVisible)
+        self.assertIsNone(self.current.opened)
+        self.assertIn("not where it was", offers.text.text())
+        away.rename(path)
+        self.wait(lambda: self.current.opened is not None)
+        self.assertFalse(offers.isVisible())
+        self.assertEqual(self.current.problem, "")
+
     def test_a_bad_file_is_told_once_with_one_button_and_forgotten_with_the_next(self) -> None:
         bad, offers = self.folder / "empty.wav", self.window.offers
         bad.touch()

@@ -141,10 +141,11 @@ class Current(QObject):
         return self._derived.whole_motion(line, self.fps, loudness)
 
     def look_again(self) -> None:
-        """Read the recording of the line again, if its file is another by now."""
+        """Read the recording of the line again, if its file is another by now; what was read stays where it is away."""
         if self.line is not None:
             self._derived.forget_problem(self.line)
-            self.opened = self._derived.sound(self.line)
+            if self.opened is None or self._derived.path(self.line).exists():
+                self.opened = self._derived.sound(self.line)
             self.sound_changed.emit()
             self.compute()
 

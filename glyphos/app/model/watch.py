@@ -72,14 +72,14 @@ class Watch(QObject):
         current.line_changed.connect(self.follow)
 
     def files(self) -> dict[str, str]:
-        """Files that matter now, and what each is."""
+        """Files that matter now, and what each is; the recording, even if it is not there."""
         line, production = self._current.line, self._document.production
         if line is None:
             return {}
         audio = production.audio_path(line)
         found = {str(audio): "recording", str(audio.with_suffix(".txt")): "script",
                  str(production.folder / LEXICON.place): "lexicon"}  # fmt: skip
-        return {path: kind for path, kind in found.items() if Path(path).is_file()}
+        return {p: k for p, k in found.items() if k == "recording" or Path(p).is_file()}
 
     def follow(self) -> None:
         """Watch the files of the line that is shown now."""

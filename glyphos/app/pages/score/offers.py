@@ -45,7 +45,9 @@ class Offers(QObject):
 
     def _changed_outside(self, kind: str, path: Path) -> None:
         slug, offer = self._c.selection.slug, self._c.talk.offer
-        if kind == "recording":
+        if kind == "recording" and self._came_or_went(path):
+            self._c.current.look_again()
+        elif kind == "recording":
             offer(OUTSIDE, f"The recording {path.name} was changed by another program.",
                   "Load it again", lambda: self._hearing.reload(slug))  # fmt: skip
         elif kind == "script":
@@ -54,6 +56,11 @@ class Offers(QObject):
         elif self._lexicon_differs(path):
             offer(OUTSIDE, "The lexicon was changed by another program.", "Load it again",
                   lambda: self._take_lexicon(path))  # fmt: skip
+
+    def _came_or_went(self, path: Path) -> bool:
+        """Whether the recording is away, or is there and as it was, or as nobody has read it yet."""
+        opened, line = self._c.current.opened, self._c.current.line
+        return not path.exists() or opened is None or self._c.derived.sound(line) is opened
 
     def _take_script(self, slug: str, path: Path) -> None:
         from ....speech.script import read_script_file

@@ -57,6 +57,9 @@ class LinesPanel(QWidget):
         context.document.changed.connect(self._follow)
         context.proofing.changed.connect(self.lines.show_found)
         context.selection.line_changed.connect(self._show_selection)
+        context.current.sound_changed.connect(
+            self.list.viewport().update
+        )  # it may be away, or back
         self.list.chosen.connect(context.selection.show)
         self.list.selected_changed.connect(context.selection.choose)
 
