@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from ..errors import RecordingError, SaveError, ScriptError
 from ..files import reason, write_atomic
-from ..production.adding import digest, paragraphs_of
+from ..production.adding import digest
 from ..production.carrying import reread, with_reading
 from ..production.documents import Line, slugify
 from ..production.production import Production
@@ -29,6 +29,7 @@ from ..progress import Progress
 from ..speech.reading import Reading
 from ..speech.saying import KINDS, PlaceholderVoice, say
 from ..speech.script import DIRECTION, plain, read_aloud
+from ..speech.turns import paragraphs_of
 
 ENGINE = "placeholder voice"
 PATIENCE = 120.0  # seconds that a command may take for one line
@@ -58,11 +59,12 @@ def usual_voice(speaker: str) -> PlaceholderVoice:
     return PlaceholderVoice(kind=kinds[number % len(kinds)], pitch=35 + number // 16 % 31, pace=145 + number // 512 % 31)  # fmt: skip
 
 
-def turns_of(script: str) -> list[tuple[str, str]]:
-    """Speaker and text of everything that is said by itself. ScriptError where that is nothing, or too much."""
+def turns_of(script: str, known: Collection[str] = ()) -> list[tuple[str, str]]:
+    """Speaker and text of everything that is said by itself. known: speakers that there are. ScriptError where that
+    is nothing, or too much."""
     turns = [
         (speaker, text)
-        for speaker, text in paragraphs_of(script)
+        for speaker, text in paragraphs_of(script, known=known, typed=True)
         if any(c.isalnum() for c in DIRECTION.sub("", text))
     ]
     if not turns:
@@ -81,7 +83,7 @@ def spoken(
     lines: list[Line] = []
     refused: list[str] = []
     taken = set(production.slugs)
-    turns = turns_of(script)
+    turns = turns_of(script, production.speakers)
     for number, (own, text) in enumerate(turns):
         if progress is not None:
             progress(number / len(turns))

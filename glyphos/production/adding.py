@@ -10,7 +10,6 @@ import csv
 import hashlib
 import io
 import os
-import re
 import shutil
 import tempfile
 import threading
@@ -24,7 +23,8 @@ from ..errors import GlyphosError, RecordingError, SaveError, ScriptError
 from ..files import reason
 from ..progress import Progress
 from ..speech.recording import SOUND_ENDINGS, probe
-from ..speech.script import SPEAKER, decode_text, read_script_file, speaker_named
+from ..speech.script import decode_text, read_script_file
+from ..speech.turns import SPEAKER, in_capitals, speaker_named
 from .documents import Line, slugify
 from .kinds import HEADER
 from .production import Production
@@ -161,12 +161,12 @@ def add_lines(
     lines: list[Line] = []
     made_of: list[Wanted] = []
     refused: list[str] = []
-    taken = set(production.slugs)
+    taken, speakers = set(production.slugs), production.speakers
     for number, want in enumerate(wanted):
         if progress is not None:
             progress(number / len(wanted))
         try:
-            line = _line(production, want, taken, copy, look)
+            line = _line(production, want, taken, speakers, copy, look)
         except SaveError:
             raise
         except GlyphosError as error:
@@ -189,7 +189,9 @@ def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
     return tuple(made)
 
 
-def _line(production: Production, want: Wanted, taken: set[str], copy: bool, look: bool) -> Line:
+def _line(
+    production: Production, want: Wanted, taken: set[str], speakers: Collection[str], copy: bool, look: bool
+) -> Line:  # fmt: skip
     from ..speech.espeak import voice_for
 
     duration = probe(want.path) if look else 0.0
@@ -203,6 +205,7 @@ def _line(production: Production, want: Wanted, taken: set[str], copy: bool, loo
         beside = want.path.with_suffix(".txt")
         text = read_script_file(beside).strip() if beside.exists() else ""
     speaker = want.speaker
+    text = in_capitals(text, known=[*speakers, speaker])
     if not speaker and len(SPEAKER.findall(text)) == 1:
         speaker = speaker_named(text)
     audio = str(want.path.resolve())
@@ -274,25 +277,4 @@ def find_recordings(
         here = by_content.get(line.digest) or by_name.get(line.file)
         if here is not None:
             found[line.slug] = here
-    return found
-
-
-def speakers_of(script: str) -> list[tuple[str, str]]:
-    """A script with `NAME:` prefixes as (speaker, text) turns; speaker "" before the first."""
-    turns: list[tuple[str, str]] = []
-    at, name = 0, ""
-    for match in SPEAKER.finditer(script):
-        if script[at : match.start()].strip():
-            turns.append((name, script[at : match.start()].strip()))
-        name, at = speaker_named(match[0]), match.end()
-    if script[at:].strip():
-        turns.append((name, script[at:].strip()))
-    return turns
-
-
-def paragraphs_of(script: str) -> list[tuple[str, str]]:
-    """Paragraphs of a script with their speakers; a turn of a speaker is a paragraph too."""
-    found = []
-    for speaker, text in speakers_of(script):
-        found += [(speaker, p.strip()) for p in re.split(r"\n\s*\n", text) if p.strip()]
     return found

@@ -18,7 +18,8 @@ from ..progress import Progress
 from ..speech.parts import Flat
 from ..speech.reading import AudioInfo, Phrase, Reading
 from ..speech.recording import read_channels
-from .adding import digest, paragraphs_of
+from ..speech.turns import paragraphs_of
+from .adding import digest
 from .carrying import cut_to
 from .documents import Line, slugify
 from .production import Production

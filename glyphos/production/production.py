@@ -143,6 +143,12 @@ class Production:
         return tuple(sorted(found, key=lambda c: (c.name.casefold(), c.slug)))
 
     @cached_property
+    def speakers(self) -> frozenset[str]:
+        """Whose lines there are, and whom characters speak for."""
+        named = {x.speaker for x in self.lines} | {s for c in self.characters for s in c.speakers}
+        return frozenset(n for n in named if n)
+
+    @cached_property
     def scenes(self) -> tuple[Scene, ...]:
         """Scenes by name."""
         found = [v for (kind, _), v in self.values.items() if kind == SCENE.name]

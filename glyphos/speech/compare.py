@@ -96,9 +96,10 @@ def script_as_heard(script: str, reading: Reading, chosen: Sequence[Disagreement
 
 def _spans(script: str, words: Sequence[str]) -> list[tuple[int, int]]:
     from .edits import word_spans
-    from .script import DIRECTION, SPEAKER
+    from .script import DIRECTION
+    from .turns import SPEAKER, in_capitals
 
     def blank(match: re.Match[str]) -> str:
         return " " * len(match[0])
 
-    return word_spans(DIRECTION.sub(blank, SPEAKER.sub(blank, script)), words)
+    return word_spans(DIRECTION.sub(blank, SPEAKER.sub(blank, in_capitals(script))), words)

@@ -1,7 +1,7 @@
 """Scripts: text into phrases and words, each word with the way it is spoken.
 
-Brackets of any kind hold stage directions, which are shown but not spoken; a name in capitals and
-a colon at the start of a line names the speaker. `{it ciao bella}` speaks words in another
+Brackets of any kind hold stage directions, which are shown but not spoken; a name and a colon at
+the start of a line are the speaker's (`turns`). `{it ciao bella}` speaks words in another
 language, `/ˈmeɪbəl/` is said with just these sounds, and asterisks stress a word (but `*sighs*` and its like are directions). The written form is kept for showing, the spoken one is listened for.
 """
 
@@ -18,13 +18,10 @@ from ..errors import ScriptError
 from . import ipa
 from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
+from .turns import SPEAKER, in_capitals
 
 LONGEST = 5_000_000  # bytes
 DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】")
-CAPITALS = "".join(c for c in map(chr, range(0x41, 0x530)) if c.isupper())
-SPEAKER = re.compile(
-    rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}})(?:\s*\([^()\n]*\))?:\s+", re.M
-)
 STARRED = re.compile(r"\*([^*\n]+)\*")
 SOUNDS = re.compile(r"(?<![\w/])/([^/\n]+)/(?![\w/])")
 FOREIGN = re.compile(r"\{([A-Za-z]{2,3}(?:-[A-Za-z]{2,4})?)\s+([^{}]*)\}")
@@ -71,7 +68,7 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
 
     Raises ScriptError if nothing in it is spoken.
     """
-    text = plain(text)
+    text = in_capitals(plain(text))
     clean = unicodedata.normalize("NFC", text.replace("\r\n", "\n").replace("\r", "\n"))
     phrases = [
         ScriptPhrase(piece, words)
@@ -132,19 +129,6 @@ def _sounds(match: re.Match[str]) -> ScriptWord:
         )
     written = f"/{' '.join(match[1].split())}/"
     return ScriptWord(written, (written,))
-
-
-def speaker_named(text: str) -> str:
-    """The speaker that a script (or a line of it) names at its start; "" if it names none."""
-    match = SPEAKER.match(text)
-    if match is None:
-        return ""
-    name = match[1].strip()
-    lower = "".join(
-        c.lower() if k and (name[k - 1].isalnum() or name[k - 1] in "'’") else c
-        for k, c in enumerate(name)
-    )
-    return re.sub(r"\b([^\W\d_]['’])([^\W\d_]{2,})", lambda m: m[1] + m[2].capitalize(), lower)
 
 
 def read_aloud(text: str) -> str:

@@ -152,6 +152,9 @@ class Scripts(unittest.TestCase):
             turns_of("  (sighs) \n")
 
     def test_said_again_it_keeps_what_rides_on_its_sounds(self) -> None:
+        small = spoken(self.production, "Mabel: The beam is out.\nOld Osric: Not me.").lines
+        self.assertEqual([(x.speaker, x.script) for x in small],
+                         [("Mabel", "The beam is out."), ("Old Osric", "Not me.")])  # fmt: skip
         (line,) = spoken(self.production, "PIP: Probably the wind.").lines
         word = list(line.reading.words())[2]
         keys = (key_at(line.reading, word.start, 0.2), key_at(line.reading, word.end, 0.0))

@@ -25,7 +25,6 @@ from glyphos.production.adding import (
     Wanted,
     add_lines,
     find_recordings,
-    paragraphs_of,
     read_table,
     wanted_from,
 )
@@ -96,6 +95,17 @@ class Adding(Folder):
         lines = add_lines(self.production, wanted).lines
         self.assertEqual((lines[0].script, lines[1].language), ("Hello there.", "it"))
         self.assertIn("wind", lines[1].script)
+        table.write_text(
+            "file,speaker,text\nslt_hts-001.flac,Pip,Pip: Hello.\nslt_hts-004.flac,,pip: no\n"
+        )
+        lines = add_lines(self.production, read_table(table).wanted).lines
+        self.assertEqual([x.script for x in lines], ["PIP: Hello.", "pip: no"])
+        here = self.production.changed(self.production.added(lines[:1]))
+        table.write_text("file,text\nslt_hts-001.flac,Pip: Go.\nslt_hts-004.flac,Remember: go.\n")
+        lines = add_lines(here, read_table(table).wanted).lines
+        self.assertEqual(
+            [(x.speaker, x.script) for x in lines], [("Pip", "PIP: Go."), ("", "Remember: go.")]
+        )
         table.write_text("name,text\n")
         with self.assertRaisesRegex(ScriptError, "column “file”"):
             read_table(table)
@@ -119,11 +129,6 @@ class Adding(Folder):
         shutil.copy(DATA / "slt_hts-004.flac", away / "slt_hts-001.flac")
         found = find_recordings([line], self.folder / "elsewhere")
         self.assertEqual(found, {line.slug: away / "renamed.flac"})
-
-    def test_speakers_and_paragraphs_of_a_script(self) -> None:
-        script = "MABEL: Look up.\nIt moves.\n\nOSRIC: It is the wind.\n\nGo home."
-        self.assertEqual(paragraphs_of(script), [("Mabel", "Look up.\nIt moves."),
-                                                 ("Osric", "It is the wind."), ("Osric", "Go home.")])  # fmt: skip
 
 
 class Listings(unittest.TestCase):

@@ -9,7 +9,8 @@ from pathlib import Path
 from glyphos.errors import DocumentError, ScriptError
 from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
 from glyphos.speech.phones import to_dictionary
-from glyphos.speech.script import decode_text, parse_script, read_aloud, speaker_named
+from glyphos.speech.script import decode_text, parse_script, read_aloud
+from glyphos.speech.turns import paragraphs_of, speaker_named
 
 ROOT = Path(__file__).parents[2]
 
@@ -155,6 +156,38 @@ class Pronunciation(unittest.TestCase):
 
 class Found(unittest.TestCase):
     """What a review found to be misread."""
+
+    def test_speakers_and_paragraphs_of_a_script(self) -> None:
+        script = "MABEL: Look up.\nIt moves.\n\nOSRIC: It is the wind.\n\nGo home."
+        self.assertEqual(paragraphs_of(script), [("Mabel", "Look up.\nIt moves."),
+                                                 ("Osric", "It is the wind."), ("Osric", "Go home.")])  # fmt: skip
+
+    def test_names_written_small_are_speakers_in_a_play_or_where_they_are_known(self) -> None:
+        play = "The night\n\nMabel: Look up.\nOld Osric (low): It moves.\n\nMabel: McCoy: no."
+        self.assertEqual([p.text for p in parse_script(play)][1:], [
+            "MABEL: Look up.", "OLD OSRIC (low): It moves.", "MABEL: McCoy: no."])  # fmt: skip
+        said = [" ".join(w.text for w in p.words) for p in parse_script(play)]
+        self.assertEqual(said, ["The night", "Look up", "It moves", "McCoy no"])
+        self.assertEqual(
+            paragraphs_of(play)[1:],
+            [("Mabel", "Look up."), ("Old Osric", "It moves."), ("Mabel", "McCoy: no.")],
+        )
+        for spoken in (
+            "Remember: look up.\nListen: it moves.",
+            "Remember: look up.",
+            "Remember: look up.\nListen: it moves.\nGo: home.",
+            "We went home.\nThere it was.\nMabel: Look.\nOsric: No.\nMabel: Yes.",
+            "MABEL: Look.\nRemember: it moves.\nRemember: it does.",
+        ):
+            own = spoken.replace("MABEL: ", "")
+            words = [w.text for p in parse_script(spoken) for w in p.words]
+            self.assertEqual(len(words), len(own.split()), spoken)
+        two = "Remember: look up.\nMabel: No."
+        self.assertEqual(paragraphs_of(two), [("", two)])
+        self.assertEqual(
+            paragraphs_of(two, known={" mabel"}), [("", "Remember: look up."), ("Mabel", "No.")]
+        )
+        self.assertEqual([s for s, _ in paragraphs_of(two, typed=True)], ["Remember", "Mabel"])
 
     def test_speakers_of_any_name_are_not_spoken(self) -> None:
         for name, shown in (("ZOË", "Zoë"), ("O'BRIEN", "O'Brien"), ("JEAN-LUC", "Jean-Luc"), ("ÅSA 2", "Åsa 2"),

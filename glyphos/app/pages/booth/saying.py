@@ -124,12 +124,12 @@ class Saying(QWidget):
 
     def _names(self) -> None:
         """Speakers of the text, then those of the production."""
+        known = sorted(self._c.document.production.speakers)
         try:
-            own = [name for name, _ in turns_of(self.text.toPlainText()) if name]
+            own = [name for name, _ in turns_of(self.text.toPlainText(), known) if name]
         except ScriptError:
             own = []
         line = self._line()
-        known = sorted({x.speaker for x in self._c.document.production.lines if x.speaker})
         names = list(
             dict.fromkeys([*own, *([line.speaker] if line and line.speaker else []), *known])
         )
@@ -164,7 +164,7 @@ class Saying(QWidget):
         """Say the text, or what is selected in it, without keeping it."""
         production = self._c.document.production
         chosen = self.text.textCursor().selectedText().replace("\u2029", "\n")
-        turns = turns_of(chosen or self.text.toPlainText())
+        turns = turns_of(chosen or self.text.toPlainText(), production.speakers)
         name, text = turns[0]
         voice = voice_of(production, name or self.speaker.currentText().strip())
         language = production.header.language

@@ -1,0 +1,79 @@
+"""Who says what in a script: a name and a colon at the beginning of a line are a speaker's, and not spoken.
+
+A name in capitals (`MABEL: …`) always is. Written small (`Mabel: …`) it may as well be a word that is said
+(`Remember: …`); it is a speaker's where they are known, or where the text is a play, in which somebody comes back.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Collection
+
+CAPITALS = "".join(c for c in map(chr, range(0x41, 0x530)) if c.isupper())
+DIRECTED = r"(?:\s*\([^()\n]*\))?:\s+"
+SPEAKER = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}){DIRECTED}", re.M)
+A_NAME = rf"[{CAPITALS}][\w.'’-]{{0,20}}"
+SMALL = re.compile(rf"^\s*({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
+PLAY = 3  # turns of a play, at least
+
+
+def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) -> str:
+    """A text with speakers' names that are written small in capitals, as long as it was.
+
+    known: names of speakers. typed: nothing was recorded of it, hence two turns are a play, whoever they are of.
+    """
+    turns = list(SMALL.finditer(text))
+    play = not SPEAKER.search(text) and _is_play(text, turns, typed)
+    there = {name.strip().casefold() for name in known}
+    for match in turns:
+        name = match[1].upper()
+        if (play or match[1].casefold() in there) and len(name) == len(match[1]):
+            text = f"{text[: match.start(1)]}{name}{text[match.end(1) :]}"
+    return text
+
+
+def _is_play(text: str, turns: list[re.Match[str]], typed: bool) -> bool:
+    """Whether somebody speaks from the beginning, or after a heading, and somebody speaks again."""
+    if len(turns) < (2 if typed else PLAY) or "\n" in text[: turns[0].start(1)].strip():
+        return False
+    return typed or max(Counter(m[1].casefold() for m in turns).values()) > 1
+
+
+def speaker_named(text: str) -> str:
+    """The speaker that a script (or a line of it) names at its start; "" if it names none."""
+    match = SPEAKER.match(text)
+    if match is None:
+        return ""
+    name = match[1].strip()
+    lower = "".join(
+        c.lower() if k and (name[k - 1].isalnum() or name[k - 1] in "'’") else c
+        for k, c in enumerate(name)
+    )
+    return re.sub(r"\b([^\W\d_]['’])([^\W\d_]{2,})", lambda m: m[1] + m[2].capitalize(), lower)
+
+
+def speakers_of(
+    script: str, *, known: Collection[str] = (), typed: bool = False
+) -> list[tuple[str, str]]:
+    """A script as (speaker, text) turns; speaker "" before the first. For the rest see `in_capitals`."""
+    turns: list[tuple[str, str]] = []
+    at, name = 0, ""
+    for match in SPEAKER.finditer(in_capitals(script, known=known, typed=typed)):
+        if script[at : match.start()].strip():
+            turns.append((name, script[at : match.start()].strip()))
+        written = script[match.start(1) : match.end(1)].strip()
+        name, at = speaker_named(match[0]) if written.isupper() else written, match.end()
+    if script[at:].strip():
+        turns.append((name, script[at:].strip()))
+    return turns
+
+
+def paragraphs_of(
+    script: str, *, known: Collection[str] = (), typed: bool = False
+) -> list[tuple[str, str]]:
+    """Paragraphs of a script with their speakers; a turn of a speaker is a paragraph too."""
+    found = []
+    for speaker, text in speakers_of(script, known=known, typed=typed):
+        found += [(speaker, p.strip()) for p in re.split(r"\n\s*\n", text) if p.strip()]
+    return found
