@@ -20,7 +20,7 @@ def add(
     words_model: WordsModel = None,
 ) -> None:  # fmt: skip
     """Bring recordings into a production, each with the .txt beside it as its script."""
-    from ..production.adding import add_lines, wanted_from
+    from ..production.adding import add_lines, there_already, wanted_from
     from ..production.store import Store
     from ..speech.words import prefer
 
@@ -33,11 +33,12 @@ def add(
         wanted = [replace(w, language=w.language or language) for w in found.wanted]
         with progress("Adding") as told:
             added = add_lines(store.production, wanted, progress=told)
+        again = there_already(store.production, added.lines)
         store.keep(store.production.added(added.lines))
         refused = (*found.refused, *added.refused)
         for refusal in refused:
             messages.print(f"left out: {refusal}", markup=False)
-        messages.print(f"{counted(len(added.lines))} added")
+        messages.print(f"{counted(len(added.lines))} added{again}")
         if listen:
             listen_to_lines(store, [x.slug for x in added.lines])
     finally:

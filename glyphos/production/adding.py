@@ -178,6 +178,16 @@ def add_lines(
     return Added(tuple(lines), tuple(refused), tuple(made_of))
 
 
+def there_already(production: Production, lines: Sequence[Line]) -> str:
+    """Of which new lines another has the very same recording, as the end of a sentence; "" for none."""
+    known = {x.digest for x in production.lines if x.digest}
+    again = sum(x.digest in known for x in lines)
+    if not again:
+        return ""
+    whose = "the recording of one was" if again == 1 else f"the recordings of {again} were"
+    return f"; {'its recording was' if len(lines) == 1 else whose} in the production already"
+
+
 def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
     """New lines under slugs that are not taken."""
     used = set(taken)

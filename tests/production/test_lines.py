@@ -26,6 +26,7 @@ from glyphos.production.adding import (
     add_lines,
     find_recordings,
     read_table,
+    there_already,
     wanted_from,
 )
 from glyphos.production.cutting import cut_line
@@ -73,6 +74,16 @@ class Adding(Folder):
         self.assertIn("blue map", line.script)
         self.assertTrue((self.production.folder / line.audio).exists())
         self.assertAlmostEqual(line.duration, 2.7, delta=0.1)
+
+    def test_a_recording_that_is_added_again_is_said(self) -> None:
+        self.add(self.incoming / "slt_hts-001.flac")
+        before = self.production
+        lines = self.add(self.incoming).lines
+        self.assertEqual(lines[0].slug, "slt-hts-001-2")
+        for new, said in ((lines[:1], "; its recording was"), (lines, "; the recording of one was"),
+                          (lines[:1] * 2, "; the recordings of 2 were"), (lines[1:], "")):  # fmt: skip
+            told = there_already(before, new)
+            self.assertEqual(told, f"{said} in the production already" if said else "")
 
     def test_the_recordings_of_a_production_in_that_folder_are_not_added_again(self) -> None:
         inside = self.incoming / "earlier.glyphos"
