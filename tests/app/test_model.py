@@ -151,6 +151,40 @@ class Working(unittest.TestCase):
         self.wait(lambda: self.got)
         self.assertEqual(self.got, [3])
 
+    def test_a_result_that_is_not_applied_is_let_go(self) -> None:
+        """Cancelled, overtaken, begun again, replaced, or there when nobody listens any more."""
+        value, freed = [0], list[object]()
+
+        def submit(name: str, **more: Any) -> threading.Event:
+            gate = threading.Event()
+            self.submit(lambda _: gate.wait(10) and name, unused=freed.append, name="n", **more)
+            return gate
+
+        gate = submit("cancelled")
+        self.jobs.running[0].cancel()
+        gate.set()
+        self.wait(lambda: freed == ["cancelled"])
+        gate = submit("replaced")
+        submit("applied", instead=True).set()
+        gate.set()
+        self.wait(lambda: freed[1:] == ["replaced"])
+        gate = submit("overtaken", inputs=lambda: (value[0],))
+        value[0] = 1
+        gate.set()
+        self.wait(lambda: freed[2:] == ["overtaken"])
+        gate = submit("again", inputs=lambda: (value[0],), again=lambda: submit("new").set())
+        value[0] = 2
+        gate.set()
+        self.wait(lambda: self.got == ["applied", "new"])
+        self.assertEqual(freed[3:], ["again"])
+        gate = submit("late")
+        with mock.patch(
+            "glyphos.app.model.jobs.time.monotonic", side_effect=itertools.count(0, 100)
+        ):
+            self.jobs.close()
+        gate.set()
+        self.wait(lambda: freed[4:] == ["late"])
+
     def test_two_of_a_name_are_refused_or_replaced(self) -> None:
         gate = threading.Event()
         self.submit(lambda _: gate.wait(10), name="listen")

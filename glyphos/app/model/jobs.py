@@ -52,14 +52,14 @@ class Job:
         self, jobs: Jobs, what: str, work: Callable[[Told], Any], apply: Callable[[Any], None], *,
         scope: object, name: str, quiet: bool, inputs: Callable[[], object] | None,
         again: Callable[[], object] | None, each: Callable[[Any], None] | None,
-        ended: Callable[[str], None] | None,
+        ended: Callable[[str], None] | None, unused: Callable[[Any], None] | None,
     ) -> None:  # fmt: skip
         self.what, self.scope, self.name, self.quiet = what, scope, name, quiet
         self.fraction = 0.0
         self.cancelled = False
         self.tries = 1
         self.work, self.apply, self.inputs = work, apply, inputs
-        self.again, self.each, self.ended = again, each, ended
+        self.again, self.each, self.ended, self.unused = again, each, ended, unused
         self.given = inputs() if inputs is not None else None
         self._jobs = jobs
 
@@ -114,6 +114,7 @@ class Jobs(QObject):
         again: Callable[[], object] | None = None,
         each: Callable[[Any], None] | None = None,
         ended: Callable[[str], None] | None = None,
+        unused: Callable[[Any], None] | None = None,
     ) -> Job:
         """Begin `work(told)` in a thread; its result goes to `apply` on the interface thread.
 
@@ -122,6 +123,7 @@ class Jobs(QObject):
         (`instead`). inputs: what the work begins from, asked now and again when the result comes:
         if it differs, `again` is called to begin anew, or the result is dropped with a word.
         each: takes what the work hands out one by one. ended: called last, with "" or a sentence.
+        unused: lets a result go that is not applied, for whatever reason, if it holds anything.
         """
         running = self.find(name) if name else None
         if running is not None:
@@ -131,7 +133,7 @@ class Jobs(QObject):
                 )
             self._drop(running)
         job = Job(self, what, work, apply, scope=self.scope if scope is None else scope, name=name,
-                  quiet=quiet, inputs=inputs, again=again, each=each, ended=ended)  # fmt: skip
+                  quiet=quiet, inputs=inputs, again=again, each=each, ended=ended, unused=unused)  # fmt: skip
         self.running.append(job)
         with self._ready:
             self._waiting.append(job)
@@ -212,11 +214,16 @@ class Jobs(QObject):
         with self._ready:  # once it is closed, who would hear it may be gone
             if not self._over:
                 self._posted.emit(kind, job, value)
+                return
+        if kind == "done":
+            _let_go(job, value)
 
     # ---- on the interface thread --------------------------------------------------------------
 
     def _arrived(self, kind: str, job: Job, value: Any) -> None:
         if job.cancelled or job not in self.running:
+            if kind == "done":
+                _let_go(job, value)
             return
         if kind == "progress":
             job.fraction = value
@@ -243,7 +250,9 @@ class Jobs(QObject):
                 self._end(job, sentence(error))
                 return
             self._end(job, "")
-        elif job.again is not None and job.tries < TRIES:
+            return
+        _let_go(job, result)
+        if job.again is not None and job.tries < TRIES:
             again = job.again
             self.talk.try_to(again)
             for begun in self.running:
@@ -259,6 +268,11 @@ class Jobs(QObject):
         if job.ended is not None:
             ended = job.ended
             self.talk.try_to(lambda: ended(problem))
+
+
+def _let_go(job: Job, result: Any) -> None:
+    if job.unused is not None:
+        job.unused(result)
 
 
 def same(a: object, b: object) -> bool:

@@ -82,7 +82,7 @@ class Productions(QObject):
                 self._show(line)
             return
         self._c.jobs.submit(f"Opening {folder.stem}", lambda _: Store.open(folder), take,
-                            scope=APPLICATION, name=OPENING, instead=True)  # fmt: skip
+                            scope=APPLICATION, name=OPENING, instead=True, unused=Store.let_go)  # fmt: skip
 
     def _show(self, line: str) -> None:
         if self._c.document.production.has(line):
@@ -141,7 +141,7 @@ class Productions(QObject):
             return Store.create(folder, name=name or folder.stem, fps=rate)
 
         self._c.jobs.submit(f"Making {folder.stem}", work, self._take, scope=APPLICATION,
-                            name=OPENING, instead=True)  # fmt: skip
+                            name=OPENING, instead=True, unused=discard)  # fmt: skip
 
     def ask_production(self) -> None:
         if (folder := self._c.ask.folder("Open a production")) is not None:
@@ -210,8 +210,12 @@ class Productions(QObject):
             elif store is None or self._take(store):
                 self._added(found, added)
 
+        def unused(result: tuple[Store | None, Found, Added]) -> None:
+            if result[0] is not None:
+                discard(result[0])
+
         scope = APPLICATION if production is None else None
-        self._c.jobs.submit("Adding", work, apply, scope=scope)
+        self._c.jobs.submit("Adding", work, apply, scope=scope, unused=unused)
 
     def _add_later(self, paths: Sequence[Path]) -> None:
         """Where nothing was open when lines were brought in, something is by now."""
@@ -301,11 +305,8 @@ class Productions(QObject):
                 if forget is not None:
                     self._forget(forget, store.folder)
 
-        def again() -> None:
-            self.copy_to(target.with_name(f"{target.stem}-2{target.suffix}"), forget=forget)
-
-        self._c.jobs.submit("Saving a copy", work, apply, name="copy", again=again,
-                            inputs=lambda: (self._c.document.production,))  # fmt: skip
+        self._c.jobs.submit("Saving a copy", work, apply, name="copy", inputs=lambda: (self._c.document.production,),
+                            again=lambda: self.copy_to(target, forget=forget), unused=discard)  # fmt: skip
 
     def _forget(self, folder: Path, whole: Path) -> None:
         """Take a production away in whose place another stands now."""
