@@ -91,15 +91,19 @@ class Gate:
 
 
 @contextmanager
-def late(target: str) -> Iterator[Gate]:
-    """A function of ours that does its work only once the gate is opened."""
+def late(target: str, *, done: bool = False) -> Iterator[Gate]:
+    """A function of ours that does its work only once the gate is opened; or that has done it and ends then."""
     module, name = target.rsplit(".", 1)
     original = getattr(__import__(module, fromlist=[name]), name)
     gate = Gate()
 
     def waiting(*values: Any, **named: Any) -> Any:
-        gate.wait()
-        return original(*values, **named)
+        if not done:
+            gate.wait()
+        made = original(*values, **named)
+        if done:
+            gate.wait()
+        return made
 
     with mock.patch(target, waiting):
         try:

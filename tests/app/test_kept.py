@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from pathlib import Path
 from unittest import mock
 
@@ -16,13 +15,12 @@ from glyphos.app.model import settings
 from glyphos.app.sound.devices import SilentDevice
 from glyphos.errors import SaveError
 from glyphos.motion.perform import perform
-from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.parts import Edge, Flat, Part
 from tests.app.harness import WindowCase
-from tests.faults import FaultyDisk
+from tests.faults import FaultyDisk, late
 from tests.labels import DATA
 
 OPEN = Store.open
@@ -157,22 +155,12 @@ class Kept(WindowCase):
         self.assertEqual(self.document.folder, self.production)
 
     def test_a_change_while_it_is_copied_is_in_the_one_copy_that_is_left(self) -> None:
-        seen = []
-
-        def slowly(*given: object, **more: object) -> Path:
-            made = save_copy(*given, **more)  # type: ignore[arg-type]
-            seen.append(made)
-            release.wait(10)
-            return made
-
-        release = threading.Event()
-        with mock.patch("glyphos.production.copying.save_copy", slowly):
+        with late("glyphos.production.copying.save_copy", done=True) as gate:
             self.window.productions.copy_to(self.folder / "copy")
-            self.wait(lambda: bool(seen))
+            self.wait(gate.reached.is_set)
             self.change_line("Name speaker", speaker="Maude")
-            release.set()
+            gate.open()
             self.idle()
-        self.assertEqual(seen, [self.folder / "copy.glyphos"] * 2)
         self.assertEqual(self.document.folder, self.folder / "copy.glyphos")
         self.assertEqual(self.line.speaker, "Maude")
         self.assertFalse((self.folder / "copy-2.glyphos").exists())

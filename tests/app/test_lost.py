@@ -144,7 +144,7 @@ class Overtaken(WindowCase):
     def test_adding_that_is_cancelled_as_it_ends_leaves_no_production_behind(self) -> None:
         self.assertEqual(self.document.close(), "")
         unsaved = self.folder / "unsaved"
-        with late("glyphos.production.adding.add_lines") as gate:
+        with late("glyphos.production.adding.add_lines", done=True) as gate:
             self.window.productions.add([DATA / "slt_hts-001.flac"])
             self.wait(gate.reached.is_set)
             self.assertEqual(len(list(unsaved.iterdir())), 1)
