@@ -54,11 +54,17 @@ class Found:
 
 @dataclass(frozen=True)
 class Added:
-    """The new lines, a sentence for every file that was left out, and what each line was made of."""
+    """The new lines, a sentence for every file that was left out, what each line was made of, and what was copied."""
 
     lines: tuple[Line, ...]
     refused: tuple[str, ...] = ()
     made_of: tuple[Wanted, ...] = ()
+    copied: tuple[Path, ...] = ()
+
+    def take_back(self) -> None:
+        """Away with the recordings that were copied, where the lines are not wanted any more."""
+        for path in self.copied:
+            path.unlink(missing_ok=True)
 
 
 def wanted_from(paths: Iterable[str | Path]) -> Found:
@@ -161,21 +167,30 @@ def add_lines(
     lines: list[Line] = []
     made_of: list[Wanted] = []
     refused: list[str] = []
+    copied: list[Path] = []
     taken, speakers = set(production.slugs), production.speakers
-    for number, want in enumerate(wanted):
-        if progress is not None:
-            progress(number / len(wanted))
-        try:
-            line = _line(production, want, taken, speakers, copy, look)
-        except SaveError:
-            raise
-        except GlyphosError as error:
-            refused.append(str(error))
-            continue
-        taken.add(line.slug)
-        lines.append(line)
-        made_of.append(want)
-    return Added(tuple(lines), tuple(refused), tuple(made_of))
+
+    def made() -> Added:
+        return Added(tuple(lines), tuple(refused), tuple(made_of), tuple(copied))
+
+    try:
+        for number, want in enumerate(wanted):
+            if progress is not None:
+                progress(number / len(wanted))
+            try:
+                line = _line(production, want, taken, speakers, copied if copy else None, look)
+            except SaveError:
+                raise
+            except GlyphosError as error:
+                refused.append(str(error))
+                continue
+            taken.add(line.slug)
+            lines.append(line)
+            made_of.append(want)
+    except BaseException:
+        made().take_back()
+        raise
+    return made()
 
 
 def there_already(production: Production, lines: Sequence[Line]) -> str:
@@ -200,7 +215,7 @@ def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
 
 
 def _line(
-    production: Production, want: Wanted, taken: set[str], speakers: Collection[str], copy: bool, look: bool
+    production: Production, want: Wanted, taken: set[str], speakers: Collection[str], copied: list[Path] | None, look: bool
 ) -> Line:  # fmt: skip
     from ..speech.espeak import voice_for
 
@@ -218,12 +233,14 @@ def _line(
     text = in_capitals(text, known=[*speakers, speaker])
     if not speaker and len(SPEAKER.findall(text)) == 1:
         speaker = speaker_named(text)
-    audio = str(want.path.resolve())
-    if copy:
+    audio, fingerprint = str(want.path.resolve()), _fingerprint(want.path)
+    if copied is not None:
         audio = f"audio/{bring_in(want.path, production.folder)}"
+        if (production.folder / audio).resolve() != want.path.resolve():
+            copied.append(production.folder / audio)
     return Line(
         slugify(want.path.stem, taken), audio, speaker, text, language, duration=duration,
-        digest=_fingerprint(want.path),
+        digest=fingerprint,
     )  # fmt: skip
 
 

@@ -20,7 +20,7 @@ from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.parts import Edge, Flat, Part
 from tests.app.harness import WindowCase
-from tests.faults import FaultyDisk, late
+from tests.faults import FaultyDisk
 from tests.labels import DATA
 
 OPEN = Store.open
@@ -153,17 +153,6 @@ class Kept(WindowCase):
         self.assertIn("no space left", self.status)
         self.assertFalse((self.folder / "copy.glyphos").exists())
         self.assertEqual(self.document.folder, self.production)
-
-    def test_a_change_while_it_is_copied_is_in_the_one_copy_that_is_left(self) -> None:
-        with late("glyphos.production.copying.save_copy", done=True) as gate:
-            self.window.productions.copy_to(self.folder / "copy")
-            self.wait(gate.reached.is_set)
-            self.change_line("Name speaker", speaker="Maude")
-            gate.open()
-            self.idle()
-        self.assertEqual(self.document.folder, self.folder / "copy.glyphos")
-        self.assertEqual(self.line.speaker, "Maude")
-        self.assertFalse((self.folder / "copy-2.glyphos").exists())
 
 
 class Whole(WindowCase):

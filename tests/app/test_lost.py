@@ -141,18 +141,6 @@ class Overtaken(WindowCase):
         self.assertEqual(sorted(self.shown()), ["slt-hts-001", "slt-hts-004"])
         self.assertEqual(list((self.folder / "unsaved").glob("*.glyphos")), [self.document.folder])
 
-    def test_adding_that_is_cancelled_as_it_ends_leaves_no_production_behind(self) -> None:
-        self.assertEqual(self.document.close(), "")
-        unsaved = self.folder / "unsaved"
-        with late("glyphos.production.adding.add_lines", done=True) as gate:
-            self.window.productions.add([DATA / "slt_hts-001.flac"])
-            self.wait(gate.reached.is_set)
-            self.assertEqual(len(list(unsaved.iterdir())), 1)
-            self.jobs.cancel_shown()
-            gate.open()
-            self.wait(lambda: not list(unsaved.iterdir()))
-        self.assertFalse(self.document.is_open)
-
     def test_files_dropped_into_an_empty_window_do_not_close_what_is_opened_then(self) -> None:
         self.assertEqual(self.document.close(), "")
         with late("glyphos.production.adding.add_lines") as gate:

@@ -19,7 +19,7 @@ from glyphos.batch.listening import (
     with_heard,
     work_for,
 )
-from glyphos.errors import Cancelled, DocumentError, ScriptError
+from glyphos.errors import Cancelled, DocumentError, SaveError, ScriptError
 from glyphos.production.adding import (
     Added,
     Wanted,
@@ -84,6 +84,30 @@ class Adding(Folder):
                           (lines[:1] * 2, "; the recordings of 2 were"), (lines[1:], "")):  # fmt: skip
             told = there_already(before, new)
             self.assertEqual(told, f"{said} in the production already" if said else "")
+
+    def test_adding_that_is_stopped_or_fails_leaves_no_copies(self) -> None:
+        wanted = wanted_from([self.incoming]).wanted
+        audio = self.production.folder / "audio"
+
+        def stop(share: float) -> None:
+            if share:
+                self.assertEqual(len(list(audio.iterdir())), 1)
+                raise Cancelled("Stopped.")
+
+        with self.assertRaises(Cancelled):
+            add_lines(self.production, wanted, progress=stop)
+        self.assertEqual(list(audio.iterdir()), [])
+        full = OSError(28, "No space left on device")
+        with (
+            mock.patch("glyphos.production.adding.shutil.copystat", side_effect=[None, full]),
+            self.assertRaisesRegex(SaveError, "no space left"),
+        ):
+            add_lines(self.production, wanted)
+        self.assertEqual(list(audio.iterdir()), [])
+        here = shutil.copy(wanted[0].path, audio)
+        with self.assertRaises(Cancelled):
+            add_lines(self.production, [Wanted(Path(here)), *wanted[1:]], progress=stop)
+        self.assertEqual(list(audio.iterdir()), [Path(here)])  # it was not copied
 
     def test_the_recordings_of_a_production_in_that_folder_are_not_added_again(self) -> None:
         inside = self.incoming / "earlier.glyphos"

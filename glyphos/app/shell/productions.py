@@ -211,8 +211,10 @@ class Productions(QObject):
                 self._added(found, added)
 
         def unused(result: tuple[Store | None, Found, Added]) -> None:
-            if result[0] is not None:
-                discard(result[0])
+            store, _, added = result
+            added.take_back()
+            if store is not None:
+                discard(store)
 
         scope = APPLICATION if production is None else None
         self._c.jobs.submit("Adding", work, apply, scope=scope, unused=unused)

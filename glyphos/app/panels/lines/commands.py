@@ -116,23 +116,20 @@ class LineCommands:
         document, slug = self._c.document, line.slug
         production = document.production
 
-        made: list[Line] = []
-
         def work(told: Told) -> tuple[Line, ...]:
             from ....production.cutting import cut_line
 
-            made.extend(cut_line(production, line, pauses=by_pauses, progress=told))
-            return tuple(made)
+            return cut_line(production, line, pauses=by_pauses, progress=told)
 
-        def forget() -> None:
+        def forget(pieces: tuple[Line, ...]) -> None:
             from ....production.cutting import forget_pieces
 
-            forget_pieces(production, made)
+            forget_pieces(production, pieces)
 
         def apply(pieces: tuple[Line, ...]) -> None:
             now = document.kept_line(slug)
             if now is None or any(document.production.has(p.slug) for p in pieces):
-                forget()
+                forget(pieces)
                 self._c.talk.say("The line was changed meanwhile, so it was not cut.")
                 return
             count = counted(len(pieces), "line")
@@ -141,10 +138,9 @@ class LineCommands:
             self._c.talk.say(f"{count} made")
 
         def again() -> None:
-            forget()
             now = document.kept_line(slug)
             if now is not None:
                 self._cut(now, by_pauses)
 
         self._c.jobs.submit("Cutting", work, apply, name=f"cut {slug}",
-                            inputs=lambda: document.kept_line(slug), again=again)  # fmt: skip
+                            inputs=lambda: document.kept_line(slug), again=again, unused=forget)  # fmt: skip
