@@ -27,7 +27,6 @@ class Unused(WindowCase):
             self.jobs.cancel_shown()
             gate.open()
             self.wait(lambda: set(folder.rglob("*")) == before)
-        self.assertIn("nothing was changed", self.status)
 
     def test_recordings_that_were_copied(self) -> None:
         self.stopped(
@@ -44,6 +43,28 @@ class Unused(WindowCase):
     def test_pieces_of_a_line(self) -> None:
         self.answers.given = ["at long pauses"]
         self.stopped(CUT, lambda: self.do("cut"), self.production)
+
+    def test_a_sound_under_a_scene_and_the_sounds_of_one_that_is_brought_in(self) -> None:
+        self.window.show_page("scene")
+        page = self.window.pages["scene"]
+        table = self.folder / "play.csv"
+        table.write_text(f"file;speaker;start\n{DATA / 'slt_hts-001.flac'};X;2\n")
+        bed, brought = (
+            "glyphos.production.scenes.bed_brought_in",
+            "glyphos.handoff.bringing.scene_brought",
+        )
+        self.stopped(bed, lambda: page.desk.add_bed(DATA / "slt_hts-001.flac"), self.production)
+        self.stopped(brought, lambda: page.making.bring([table]), self.production)
+
+    def test_a_recorded_layer(self) -> None:
+        table = self.folder / "brows.csv"
+        table.write_text("seconds,brow_inner_raise\n0,0\n1,1\n")
+        self.answers.given = [[table]]
+        self.stopped(
+            "glyphos.app.panels.recorded.panel.brought_in",
+            self.page.recorded.add,
+            self.production,
+        )
 
     def test_a_copy(self) -> None:
         copies = self.folder / "copies"

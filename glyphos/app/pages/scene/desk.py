@@ -187,7 +187,8 @@ class SceneDesk(Choosing):
                 self.keep(f"Lay {path.name} under it", made)
 
         self._c.jobs.submit(
-            f"Bringing {path.name} in", lambda _: bed_brought_in(folder, path), apply, name=f"bed {path}"
+            f"Bringing {path.name} in", lambda _: bed_brought_in(folder, path), apply, name=f"bed {path}",
+            unused=lambda audio: (folder / audio).unlink(missing_ok=True),
         )  # fmt: skip
 
     def add_motion(self, lane: int, path: Path) -> None:

@@ -148,9 +148,15 @@ class Making:
                 more = f" (and {len(brought.said) - 1} more)" if len(brought.said) > 1 else ""
                 self._c.talk.say(f"{brought.said[0]}{more}")
 
+        def unused(brought: Brought) -> None:
+            from ....production.scenes import files_of
+
+            for sound in files_of([brought.scene]):  # all were copied in for it
+                (production.folder / sound).unlink(missing_ok=True)
+
         self._c.jobs.submit(
             f"Reading {path.name}", work, apply, name=f"scene in {path}",
-            inputs=lambda: self._c.document.production.slugs,
+            inputs=lambda: self._c.document.production.slugs, unused=unused,
         )  # fmt: skip
 
 

@@ -142,7 +142,12 @@ class RecordedPanel(QWidget):
                 self._c.document.change(f"Lay on {path.name}", {line_key(slug): made})
                 self._c.talk.say("; ".join(found[1]) or f"{path.name} is laid on")
 
-            self._c.jobs.submit(f"Reading {path.name}", work, apply, name=f"lay on {path}")
+            def unused(found: tuple[Recorded, list[str]]) -> None:
+                (folder / found[0].file).unlink(missing_ok=True)
+
+            self._c.jobs.submit(
+                f"Reading {path.name}", work, apply, name=f"lay on {path}", unused=unused
+            )
 
     def take_off(self) -> None:
         recorded = self._line().recorded
