@@ -16,17 +16,21 @@ ADD, CUT, COPY = (
 )
 
 
+def files(folder: Path) -> set[Path]:
+    return {p for p in folder.rglob("*") if p.is_file()}
+
+
 class Unused(WindowCase):
     def stopped(self, target: str, begin: Callable[[], None], folder: Path) -> None:
         """Begin something and stop it when its work has ended; then all is as it was in a folder."""
-        before = set(folder.rglob("*"))
+        before = files(folder)
         with late(target, done=True) as gate:
             begin()
             self.wait(gate.reached.is_set)
-            self.assertNotEqual(set(folder.rglob("*")), before)
+            self.assertNotEqual(files(folder), before)
             self.jobs.cancel_shown()
             gate.open()
-            self.wait(lambda: set(folder.rglob("*")) == before)
+            self.wait(lambda: files(folder) == before)
 
     def test_recordings_that_were_copied(self) -> None:
         self.stopped(
