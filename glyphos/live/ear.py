@@ -22,7 +22,7 @@ Floats = NDArray[np.float32]
 CHANNELS = ("jaw_open", "lips_part", "lips_wide", "lips_round", "lips_press", "lip_to_teeth", "upper_lip_raise",
             "tongue_tip", "tongue_between_teeth", "tongue_front", "tongue_high")  # fmt: skip
 JAW, PART, WIDE, ROUND, PRESS, TEETH = range(6)
-LAG = 6  # frames that an answer is later than the frame, beyond those that double deltas need
+LAG = 4  # frames that an answer is later than the frame, beyond those that double deltas need
 SCALE = 0.25  # of the acoustic scores
 
 
