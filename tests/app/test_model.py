@@ -156,8 +156,14 @@ class Working(unittest.TestCase):
         value, freed = [0], list[object]()
 
         def submit(name: str, **more: Any) -> threading.Event:
-            gate = threading.Event()
-            self.submit(lambda _: gate.wait(10) and name, unused=freed.append, name="n", **more)
+            gate, begun = threading.Event(), threading.Event()
+
+            def work(_: Told) -> object:
+                begun.set()
+                return gate.wait(10) and name
+
+            self.submit(work, unused=freed.append, name="n", **more)
+            self.assertTrue(begun.wait(10))
             return gate
 
         gate = submit("cancelled")
@@ -167,7 +173,7 @@ class Working(unittest.TestCase):
         gate = submit("replaced")
         submit("applied", instead=True).set()
         gate.set()
-        self.wait(lambda: freed[1:] == ["replaced"])
+        self.wait(lambda: (freed[1:], self.got) == (["replaced"], ["applied"]))
         gate = submit("overtaken", inputs=lambda: (value[0],))
         value[0] = 1
         gate.set()

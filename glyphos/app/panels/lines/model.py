@@ -72,6 +72,10 @@ class LinesModel(QStringListModel):
         rows = [self._row[s] for s in slugs if s in self._row]
         self._tell(rows if slugs else list(range(len(self.slugs))))
 
+    def show_again(self, slug: str) -> None:
+        """Something of a line is other than it was that is not in the document."""
+        self._tell([self._row[slug]] if slug in self._row else [])
+
     def list_again(self, **how: str) -> None:
         """Show what is asked for: text, state, sort."""
         self._how = how or self._how

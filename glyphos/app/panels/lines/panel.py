@@ -57,9 +57,7 @@ class LinesPanel(QWidget):
         context.document.changed.connect(self._follow)
         context.proofing.changed.connect(self.lines.show_found)
         context.selection.line_changed.connect(self._show_selection)
-        context.current.sound_changed.connect(
-            self.list.viewport().update
-        )  # it may be away, or back
+        context.current.sound_changed.connect(self._show_sound)
         self.list.chosen.connect(context.selection.show)
         self.list.selected_changed.connect(context.selection.choose)
 
@@ -71,6 +69,10 @@ class LinesPanel(QWidget):
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(6)
         return box
+
+    def _show_sound(self) -> None:
+        """The recording of the line that is shown may be away by now, or back."""
+        self.lines.show_again(self._c.selection.slug)
 
     def set_theme(self, theme: Theme) -> None:
         self.list.rows.theme = theme
