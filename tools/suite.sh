@@ -22,5 +22,5 @@ fi
 trap 'rm -rf "$folder"' EXIT
 trap 'exit 130' INT
 trap 'exit 143' TERM
-# Tests side by side keep to one core each: threads of linear algebra would wait for each other
-OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"
+# Threads of linear algebra would only wait for each other beside tests that run side by side
+OPENBLAS_NUM_THREADS=1 TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"
