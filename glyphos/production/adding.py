@@ -169,16 +169,12 @@ def add_lines(
     refused: list[str] = []
     copied: list[Path] = []
     taken, speakers = set(production.slugs), production.speakers
-
-    def made() -> Added:
-        return Added(tuple(lines), tuple(refused), tuple(made_of), tuple(copied))
-
     try:
         for number, want in enumerate(wanted):
             if progress is not None:
                 progress(number / len(wanted))
             try:
-                line = _line(production, want, taken, speakers, copied if copy else None, look)
+                line = _line(production, want, taken, speakers, copy, look)
             except SaveError:
                 raise
             except GlyphosError as error:
@@ -187,10 +183,13 @@ def add_lines(
             taken.add(line.slug)
             lines.append(line)
             made_of.append(want)
+            there = production.audio_path(line)
+            if there.resolve() != want.path.resolve():
+                copied.append(there)
     except BaseException:
-        made().take_back()
+        Added((), copied=tuple(copied)).take_back()
         raise
-    return made()
+    return Added(tuple(lines), tuple(refused), tuple(made_of), tuple(copied))
 
 
 def there_already(production: Production, lines: Sequence[Line]) -> str:
@@ -215,7 +214,7 @@ def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
 
 
 def _line(
-    production: Production, want: Wanted, taken: set[str], speakers: Collection[str], copied: list[Path] | None, look: bool
+    production: Production, want: Wanted, taken: set[str], speakers: Collection[str], copy: bool, look: bool
 ) -> Line:  # fmt: skip
     from ..speech.espeak import voice_for
 
@@ -234,10 +233,8 @@ def _line(
     if not speaker and len(SPEAKER.findall(text)) == 1:
         speaker = speaker_named(text)
     audio, fingerprint = str(want.path.resolve()), _fingerprint(want.path)
-    if copied is not None:
+    if copy:
         audio = f"audio/{bring_in(want.path, production.folder)}"
-        if (production.folder / audio).resolve() != want.path.resolve():
-            copied.append(production.folder / audio)
     return Line(
         slugify(want.path.stem, taken), audio, speaker, text, language, duration=duration,
         digest=fingerprint,

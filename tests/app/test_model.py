@@ -191,6 +191,20 @@ class Working(unittest.TestCase):
         gate.set()
         self.wait(lambda: freed[4:] == ["late"])
 
+    def test_what_cannot_be_let_go_stays_without_a_word(self) -> None:
+        value, tried = [0], list[object]()
+
+        def unused(result: object) -> None:
+            tried.append(result)
+            raise PermissionError(13, "Permission denied")
+
+        with mock.patch("sys.excepthook") as raised:
+            self.submit(lambda _: "made", unused=unused, inputs=lambda: (value[0],))
+            value[0] = 1
+            self.wait(lambda: self.ended)
+        self.assertEqual((tried, self.got, self.ended), (["made"], [], [""]))
+        raised.assert_not_called()
+
     def test_two_of_a_name_are_refused_or_replaced(self) -> None:
         gate = threading.Event()
         self.submit(lambda _: gate.wait(10), name="listen")

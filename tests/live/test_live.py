@@ -235,6 +235,8 @@ class Sending(unittest.TestCase):
         numbers = [m["number"] for m in moments]
         self.assertEqual(numbers, list(range(numbers[0], numbers[0] + len(numbers))))
         self.assertEqual(len(moments), 130)
+        steps = np.diff([m["seconds"] for m in moments])  # of sound, however late it came
+        self.assertAlmostEqual(float(steps.mean()), 1 / 60, delta=0.0003)
         self.assertGreater(max(m["channels"]["lips_part"] for m in moments), 0.2)
         self.assertIn("blink_left", moments[0]["channels"])
         bundle = OscBundle(osc.recv(65_536))
@@ -242,9 +244,7 @@ class Sending(unittest.TestCase):
         self.assertEqual(addresses[:2], ["/face/number", "/face/seconds"])
         self.assertIn("/face/lips_part", addresses)
         self.assertLess(abs(bundle.timestamp - time.time()), 60)
-        self.assertGreater(
-            health.late[0], 80
-        )  # ms: no sooner than it can be; `make bench` measures
+        self.assertTrue(80 < health.late[0] < 2000, health.late)  # ms; `make bench` measures
         self.assertGreater(take.seconds, 1.5)
 
     def test_muted_it_rests_and_a_slow_listener_holds_nobody_up(self) -> None:

@@ -11,6 +11,7 @@ import threading
 import time
 from collections import deque
 from collections.abc import Callable
+from contextlib import suppress
 from fractions import Fraction
 from typing import Any
 
@@ -272,7 +273,8 @@ class Jobs(QObject):
 
 def _let_go(job: Job, result: Any) -> None:
     if job.unused is not None:
-        job.unused(result)
+        with suppress(OSError):  # what cannot be taken away stays, and harms nobody
+            job.unused(result)
 
 
 def same(a: object, b: object) -> bool:

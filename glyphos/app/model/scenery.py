@@ -257,10 +257,10 @@ class Scenery(QObject):
             self._show_hand()
             return
         wish = self._wish()
+        self._watched.follow(path for path, _ in (wish[-1] if wish else ()))
         if wish is None:
             self._lend()
             return
-        self._watched.follow(path for path, _ in wish[-1])
         if same(wish, self._made_of) or same(wish, self._failed):
             if self.filming is not None and self.film is not self.filming:  # a hand let go
                 self._take(self.filming, wish)
