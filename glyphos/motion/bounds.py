@@ -17,6 +17,7 @@ STEP = 0.93 * SPEED * H * (TOP - LOW)  # the most between neighbouring points
 SHARE = np.where(SPEED > 25, 1 / 1.35, 1 / 1.25)
 REACHED = STEP * SHARE
 OVER = 0.01  # of a range: what passes its ends by less is cut off, not solved anew
+LOWERED = np.array([TEETH, *np.flatnonzero(LOW < 0)])  # elsewhere no high bound is below rest
 GENTLE = 0.17  # of a range: the most beside a fixed stretch
 Moment = tuple[Array, Array, Array, Array, Array, Array]
 
@@ -33,13 +34,18 @@ class Bounds:
         self._raised: list[Array] = []
         self._lowered: list[Array] = []
 
-    def at_least(self, channel: int | Ints, i: Ints, j: Ints, value: Array | float) -> None:
-        """The channel (or one a range) is at least `value` over ranges of points [i, j)."""
-        self._raised.append(_rows(channel, i, j, value))
+    def at_least(
+        self, channel: int | Ints, start: Array, end: Array, value: Array | float, points: int = 3
+    ) -> None:
+        """The channel (or one a stretch) is at least `value` from `start` to `end` (seconds), over as many points or
+        more."""
+        self._raised.append(_rows(channel, start, end, value, points))
 
-    def at_most(self, channel: int | Ints, i: Ints, j: Ints, value: Array | float) -> None:
-        """The channel is at most `value` over ranges of points [i, j)."""
-        self._lowered.append(_rows(channel, i, j, value))
+    def at_most(
+        self, channel: int | Ints, start: Array, end: Array, value: Array | float, points: int = 3
+    ) -> None:
+        """The channel is at most `value` from `start` to `end`."""
+        self._lowered.append(_rows(channel, start, end, value, points))
 
     def rest(self, channels: int | slice, i: int, j: int) -> None:
         """Channels are 0 over points [i, j)."""
@@ -56,23 +62,27 @@ class Bounds:
         """
         wide_low, wide_high = (low, high) if wide is None else wide
         asks = np.full((len(low), len(SHOWN)), np.nan) if asks is None else asks
-        worths = np.broadcast_to(np.asarray(worth, float), low.shape)
+        worths = np.empty(len(low))
+        worths[:] = worth
         self.moments.append((low, high, wide_low, wide_high, worths, asks))
 
     def grant(self) -> None:
-        """Make bounds of what was asked so far."""
-        for asked, into, most in (
-            (self._raised, self.low, np.maximum), (self._lowered, self.high, np.minimum),
-        ):  # fmt: skip
-            if asked:
-                most.at(into.ravel(), *self._points(asked))
-                asked.clear()
-
-    def _points(self, asked: list[Array]) -> tuple[Ints, Array]:
-        channel, i, j, value = np.concatenate(asked, 1)
-        length = np.maximum(j - i, 0).astype(np.intp)
-        start = (channel * self.grid.count + i).astype(np.intp) - (np.cumsum(length) - length)
-        return np.repeat(start, length) + np.arange(length.sum()), np.repeat(value, length)
+        """Make bounds of what was asked so far: all at once, since it is little of each."""
+        raised = sum(a.shape[1] for a in self._raised)
+        channel, start, end, value, least = np.concatenate(
+            [np.zeros((5, 0)), *self._raised, *self._lowered], 1
+        )
+        self._raised.clear()
+        self._lowered.clear()
+        i, j = self.grid.spans(start, end, least.astype(np.intp))
+        length = np.maximum(j - i, 0)
+        after = np.cumsum(length)
+        begin = channel.astype(np.intp) * self.grid.count + i - (after - length)
+        points = np.repeat(begin, length) + np.arange(length.sum())
+        values = np.repeat(value, length)
+        k = int(after[raised - 1]) if raised else 0
+        np.maximum.at(self.low.ravel(), points[:k], values[:k])
+        np.minimum.at(self.high.ravel(), points[k:], values[k:])
 
     def within_reach(self) -> None:
         """What a smooth move cannot reach in the time it has is not asked.
@@ -81,18 +91,16 @@ class Bounds:
         yields to both; what raises it yields to all of these.
         """
         low, high, fixed = self.low, self.high, self.fixed
-        low[TEETH] = np.minimum(low[TEETH], ceiling(TEETH, np.where(fixed[TEETH], 0.0, 1.0)))
-        for c in (
-            TEETH,
-            *np.flatnonzero(LOW < 0).tolist(),
-        ):  # elsewhere no high bound is below rest
-            needed = np.where(fixed[c], 0.0, -2.0)
-            if c == TEETH:
-                needed = np.maximum(needed, low[c])
-            high[c] = np.maximum(high[c], -ceiling(c, -needed))
-        for c in np.flatnonzero((low > LOW[:, None]).any(1)).tolist():
-            high[c, fixed[c]] = 0.0
-            low[c] = np.minimum(low[c], ceiling(c, high[c]))
+        teeth = np.array([TEETH])
+        low[teeth] = np.minimum(low[teeth], ceiling(teeth, np.where(fixed[teeth], 0.0, 1.0)))
+        rows = LOWERED
+        needed = np.where(fixed[rows], 0.0, -2.0)
+        needed[0] = np.maximum(needed[0], low[TEETH])
+        high[rows] = np.maximum(high[rows], -ceiling(rows, -needed))
+        rows = np.flatnonzero((low > LOW[:, None]).any(1))
+        most = np.where(fixed[rows], 0.0, high[rows])
+        high[rows] = most
+        low[rows] = np.minimum(low[rows], ceiling(rows, most))
 
     def steps(self) -> Array:
         """The most between each point and the next; less where a channel leaves a fixed stretch,
@@ -104,17 +112,19 @@ class Bounds:
         return step
 
 
-def _rows(channel: int | Ints, i: Ints, j: Ints, value: Array | float) -> Array:
-    rows = np.empty((4, len(i)))
-    rows[0], rows[1], rows[2], rows[3] = channel, i, j, value
+def _rows(
+    channel: int | Ints, start: Array, end: Array, value: Array | float, points: int
+) -> Array:
+    rows = np.empty((5, len(start)))
+    rows[0], rows[1], rows[2], rows[3], rows[4] = channel, start, end, value, points
     return rows
 
 
-def ceiling(channel: int, most: Array) -> Array:
-    """The highest curve under `most` (points,) that a smooth move can follow."""
-    slope = REACHED[channel] * np.arange(len(most))
-    x = np.minimum.accumulate(most - slope) + 2 * slope
-    return np.asarray(np.minimum.accumulate(x[::-1])[::-1] - slope)
+def ceiling(channels: Ints, most: Array) -> Array:
+    """The highest curves of channels under `most` (channels, points) that a smooth move can follow."""
+    slope = REACHED[channels][:, None] * np.arange(most.shape[1])
+    x = np.minimum.accumulate(most - slope, 1) + 2 * slope
+    return np.asarray(np.minimum.accumulate(x[:, ::-1], 1)[:, ::-1] - slope)
 
 
 def covered(length: int, i: Ints, j: Ints) -> NDArray[np.bool_]:

@@ -42,6 +42,8 @@ def _share(
     low, high, frame = low[inside], high[inside], frame[inside]
     around = times[between(frame[:, None] + (-1, 0, 1), 0, len(times) - 1)]
     lost = ~((around >= low[:, None] - 1e-9) & (around <= high[:, None] + 1e-9)).any(1)
+    if not lost.any():
+        return
     frame = frame[lost]
     shown = spline.at(between((frame + first) / fps, low[lost], high[lost]))
     shut, bite = shown[:, PART] <= SHUT, shown[:, TEETH] >= BITES

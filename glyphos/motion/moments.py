@@ -34,7 +34,7 @@ class Moments:
         order = np.argsort(columns[0] + columns[1], kind="stable")
         return cls(*(c[order] for c in columns))
 
-    def some(self, which: NDArray[np.bool_]) -> list[Array]:
+    def some(self, which: NDArray[np.bool_] | slice) -> list[Array]:
         """The columns of some of them."""
         return [getattr(self, f.name)[which] for f in fields(self)]
 
@@ -46,14 +46,17 @@ class Moments:
 NONE = Moments(*(np.zeros(0) for _ in range(5)))
 
 
-def found_on(asked: list[Moment], points: Array, grid: Grid) -> Moments:
-    """The moments that were asked for, each with the stretch in which the curve (control points)
-    shows it: where all that is asked is met, or met as well as it ever is."""
+def found_on(
+    asked: list[Moment], points: Array, grid: Grid, start: float = -np.inf, end: float = np.inf
+) -> Moments:
+    """The moments that were asked for with their middle in [start, end), each with the stretch in which the curve
+    (control points) shows it: where all that is asked is met, or met as well as it ever is."""
     if not asked:
         return NONE
-    low, high, wide_low, wide_high, worth, asks = (
-        np.concatenate(x) for x in zip(*asked, strict=True)
-    )
+    columns = [np.concatenate(x) for x in zip(*asked, strict=True)]
+    middle = (_told_apart(columns[2]) + _told_apart(columns[3])) / 2
+    here = np.flatnonzero((middle >= start) & (middle < end))
+    low, high, wide_low, wide_high, worth, asks = (x[here] for x in columns)
     k = np.flatnonzero((asks == asks).any(1))
     position = grid.position(wide_low[k, None] + (wide_high - wide_low)[k, None] * LOOKS)
     inside = (position[:, 0] >= 1) & (position[:, -1] < grid.count - 2)
@@ -64,10 +67,13 @@ def found_on(asked: list[Moment], points: Array, grid: Grid) -> Moments:
     a, b = _stretch(good)
     span = (wide_high - wide_low)[k]
     low[k], high[k] = wide_low[k] + LOOKS[a] * span, wide_low[k] + LOOKS[b] * span
-    times = [
-        np.rint(x * FINEST) / FINEST for x in (low, np.maximum(low, high), wide_low, wide_high)
-    ]
-    return Moments.joined([[*times, worth]])
+    times = [_told_apart(x) for x in (low, np.maximum(low, high), wide_low, wide_high)]
+    order = np.argsort(times[0] + times[1], kind="stable")
+    return Moments(*(c[order] for c in (*times, worth)))
+
+
+def _told_apart(times: Array) -> Array:
+    return np.asarray(np.rint(times * FINEST) / FINEST)
 
 
 def _shown(asks: Array, points: Array, position: Array) -> NDArray[np.bool_]:
@@ -91,9 +97,8 @@ def _shown(asks: Array, points: Array, position: Array) -> NDArray[np.bool_]:
 
 def _stretch(good: NDArray[np.bool_]) -> tuple[Ints, Ints]:
     """Of each row the good element nearest to the middle: first and last of its stretch."""
-    a = np.argmin(np.where(good, np.abs(LOOKS - 0.5), 9.0), 1)
-    b, every, last = a.copy(), np.arange(len(good)), len(LOOKS) - 1
-    for _ in LOOKS[1:]:
-        a -= (a > 0) & good[every, a - 1]
-        b += (b < last) & good[every, np.minimum(b + 1, last)]
-    return a, b
+    number = np.arange(len(LOOKS))
+    nearest = np.argmin(np.where(good, np.abs(LOOKS - 0.5), 9.0), 1)[:, None]
+    before = np.where(good | (number > nearest), -1, number).max(1)  # the last that is not good
+    after = np.where(good | (number < nearest), len(LOOKS), number).min(1)
+    return before + 1, after - 1

@@ -106,9 +106,12 @@ def _whole_grid(reading: Reading, delivery: Delivery) -> Grid | None:
         min((m.start for m in ends), default=np.inf),
         max((m.end for m in ends), default=-np.inf),
     )
+    after, before = 2 * delivery.range_start, 2 * (delivery.range_end or np.inf)
     for phrases in (reading.phrases, reading.phrases[::-1]):
         for phrase in phrases:
-            inside = [p for w in phrase.words for p in w.phones if _performed(p, delivery)]
+            inside = [
+                p for w in phrase.words for p in w.phones if after <= p.start + p.end < before
+            ]
             if inside:
                 low, high = min(low, inside[0].start), max(high, *(p.end for p in inside))
                 break
@@ -116,11 +119,6 @@ def _whole_grid(reading: Reading, delivery: Delivery) -> Grid | None:
         return None
     first, last = in_the_face(np.array([low, high]), delivery)
     return grid_between(float(first), float(last), delivery)
-
-
-def _performed(phone: Phone, delivery: Delivery) -> bool:
-    middle = (phone.start + phone.end) / 2
-    return delivery.range_start <= middle < (delivery.range_end or np.inf)
 
 
 def _near(reading: Reading, delivery: Delivery, low: float, high: float) -> Sequence[Phone]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import cache, cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,7 @@ BOUNCE, BOUNCED = 0.6, 0.8
 TOGETHER = 0.03  # seconds between sounds that follow at once
 OPENING = {"breath": (0.15, 0.2), "cough": (0.3, 0.35), "laugh": (0.4, 0.5)}  # jaw, lips
 SHUT = ("shut", "hum")
+IDLE = np.array([c.idle for c in channels()])
 
 Which = NDArray[np.bool_]
 
@@ -68,12 +70,19 @@ class Placed:
     shut: tuple[tuple[float, float], ...]
     delivery: Delivery
 
-    @property
+    @cached_property
     def length(self) -> Array:
         return self.end - self.start
 
+    @cached_property
+    def _lasting(self) -> bool:
+        """Whether a sound lasts beyond LASTS."""
+        return bool((self.length > LASTS).any())
+
     def at(self, which: Ints | Which, share: float) -> Array:
         """Moments at a share of some sounds."""
+        if not self._lasting:  # as mostly; the same, in three steps
+            return np.asarray(self.start[which] + share * self.length[which])
         return at_share(self.start[which], self.end[which], self.drawn_out[which], share)
 
     @property
@@ -109,6 +118,7 @@ class Placed:
             self.delivery,
         )  # fmt: skip
 
+    @cached_property
     def gaps(self) -> Array:
         """Pauses (rows of start and end), with the silence before and after the line."""
         start = np.concatenate((self.start, [s for _, s, _ in self.openings]))
@@ -132,10 +142,8 @@ def place(
     names = list(dict.fromkeys(p.ipa for p in phones))
     number = {name: k for k, name in enumerate(names)}
     ids = np.array([number[p.ipa] for p in phones], np.intp)
-    kind = {
-        key: np.array([test(n) for n in names], bool)[ids] if names else np.zeros(0, bool)
-        for key, test in KINDS.items()
-    }
+    kinds = np.array([_kinds(n) for n in names], bool).reshape(-1, len(KINDS))
+    kind = dict(zip(KINDS, np.ascontiguousarray(kinds[ids].T), strict=True))
     stressed = np.array([p.stress == 1 for p in phones], bool)
     scale = _scales(kind["vowel"], stressed, times.mean(1), delivery, loudness, level)
 
@@ -159,7 +167,6 @@ def place(
             BOUNCE * (target[begin[breaths] - 1, c] + target[begin[breaths + 1], c]) / 2
         )
         asked[begin[breaths], c] = BOUNCED
-    idle = np.array([c.idle for c in channels()])
     drawn_out = np.where(count == 1, 0.5, np.where(kind["vowel"], DOUBLE[0][0], DOUBLE[1][0]))
     middle, half = halves[row].T
     half = half * np.where(count[own] == 2, min(_wide(delivery.hold), 1.3), _wide(delivery.hold))
@@ -167,10 +174,16 @@ def place(
     held = at_share(*of_parts, middle - half), at_share(*of_parts, middle + half)
     return Placed(
         placed[:, 0], placed[:, 1], drawn_out, stressed, kind, own, begin, count,
-        between(target, LOW, TOP), asked, np.where(asked > 0, asked, idle),
+        between(target, LOW, TOP), asked, np.where(asked > 0, asked, IDLE),
         *held,
         *_marks(marks, delivery), delivery,
     )  # fmt: skip
+
+
+@cache
+def _kinds(name: str) -> tuple[bool, ...]:
+    """Which of KINDS a sound is of."""
+    return tuple(test(name) for test in KINDS.values())
 
 
 def at_share(start: Array, end: Array, drawn_out: Array, share: Array | float) -> Array:

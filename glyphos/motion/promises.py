@@ -46,8 +46,7 @@ def vowels_arrive(b: Bounds, s: Placed) -> None:
     }  # fmt: skip
     middle = (s.core_low[e] + s.core_high[e]) / 2
     held = max(0.0, s.delivery.hold - 0.5) * 0.5 * length
-    i, j = b.grid.spans(middle - held - 0.5 * H, middle + held + 0.5 * H, 2)
-    _reach(b, s, e, i, j, shares)
+    _reach(b, s, e, middle - held - 0.5 * H, middle + held + 0.5 * H, shares)
     hold = np.minimum(0.05 * length, 0.012)
     one = s.count[v] == 1
     wide = (
@@ -67,8 +66,8 @@ def second_parts(b: Bounds, s: Placed) -> None:
     length, e = s.length[v], s.begin[v] + 1
     middle = s.at(v, 0.80)
     share = np.where(length >= 0.159, 0.84, between((length - 0.07) / 0.09, 0, 1) * 0.7)
-    i, j = b.grid.spans(middle - 0.5 * H, middle + 0.5 * H, 2)
-    _reach(b, s, e, i, j, dict.fromkeys((JAW, PART, WIDE, ROUND, FRONT, HIGH), share))
+    reached = dict.fromkeys((JAW, PART, WIDE, ROUND, FRONT, HIGH), share)
+    _reach(b, s, e, middle - 0.5 * H, middle + 0.5 * H, reached)
     k = length >= 0.12
     b.show(
         (middle - 0.006)[k], (middle + 0.006)[k], SECOND,
@@ -80,8 +79,8 @@ def lips_unpressed(b: Bounds, s: Placed) -> None:
     """Lips do not press in the middle of a vowel."""
     v = np.flatnonzero(s.kind["vowel"])
     room = between(0.3 * (s.length[v] - 0.04), 0.6 * H, 0.03)
-    i, j = b.grid.spans(s.at(v, 0.5) - room, s.at(v, 0.5) + room, 2)
-    b.at_most(PRESS, i, j, 0.04)
+    middle = s.at(v, 0.5)
+    b.at_most(PRESS, middle - room, middle + room, 0.04, 2)
 
 
 def teeth_let_go(b: Bounds, s: Placed) -> None:
@@ -89,15 +88,15 @@ def teeth_let_go(b: Bounds, s: Placed) -> None:
     v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.06))
     length = s.length[v]
     room = between(0.25 * (length - 0.085), 0.03 * length, 0.03)
-    i, j = b.grid.spans(s.at(v, 0.5) - room, s.at(v, 0.5) + room, 2)
-    b.at_most(TEETH, i, j, np.interp(length, (0.06, 0.098), (0.5, LET_GO)))
+    middle = s.at(v, 0.5)
+    most = np.interp(length, (0.06, 0.098), (0.5, LET_GO))
+    b.at_most(TEETH, middle - room, middle + room, most, 2)
 
 
 def sibilants_keep_the_jaw_up(b: Bounds, s: Placed) -> None:
     """The jaw is up in the middle of s z ʃ ʒ and the affricates."""
     k = np.flatnonzero(s.kind["sibilant"])
-    i, j = b.grid.spans(s.at(k, 0.35), s.at(k, 0.65))
-    b.at_most(JAW, i, j, SIBILANT_JAW)
+    b.at_most(JAW, s.at(k, 0.35), s.at(k, 0.65), SIBILANT_JAW)
     asks = np.full((len(k), len(SHOWN)), np.nan)
     asks[:, SHOWN.index(JAW)] = -(SIBILANT_JAW + 0.01)
     asks[s.length[k] >= 0.06, SHOWN.index(PART)] = HISS_GAP - 0.01
@@ -107,20 +106,20 @@ def sibilants_keep_the_jaw_up(b: Bounds, s: Placed) -> None:
 def sibilants_hiss(b: Bounds, s: Placed) -> None:
     """s z ʃ ʒ have a gap to hiss through."""
     k = np.flatnonzero(s.kind["sibilant"] & (s.length >= 0.055))
-    i, j = b.grid.spans(s.at(k, 0.42), s.at(k, 0.58))
-    b.at_least(PART, i, j, HISS_GAP)
+    b.at_least(PART, s.at(k, 0.42), s.at(k, 0.58), HISS_GAP)
 
 
 def glides_arrive(b: Bounds, s: Placed) -> None:
     """/w/ rounds, and /ɹ/ unless spread vowels on both sides leave it no time."""
     strength = min(1.0, s.delivery.articulation)
-    for k, share, worth in (
-        (np.flatnonzero(s.kind["glide"]), ROUNDED, GLIDE),
-        (np.flatnonzero(s.kind["rhotic"] & ~crowded(s)), 0.43, SECOND),
-    ):  # fmt: skip
+    for which, share, worth in (("glide", ROUNDED, GLIDE), ("rhotic", 0.43, SECOND)):
+        k = np.flatnonzero(s.kind[which])
+        if which == "rhotic" and len(k):
+            k = k[~crowded(s)[k]]
+        if not len(k):
+            continue
         middle = s.at(k, 0.5)
-        i, j = b.grid.spans(middle - 0.5 * H, middle + 0.5 * H, 2)
-        b.at_least(ROUND, i, j, share * strength)
+        b.at_least(ROUND, middle - 0.5 * H, middle + 0.5 * H, share * strength, 2)
         asks = np.full((len(k), len(SHOWN)), np.nan)
         asks[:, SHOWN.index(ROUND)] = min(share * s.delivery.articulation, share) - 0.025
         b.show(middle - 0.004, middle + 0.004, worth, (s.at(k, 0.2), s.at(k, 0.8)), asks)
@@ -129,9 +128,9 @@ def glides_arrive(b: Bounds, s: Placed) -> None:
 def teeth_on_lip(b: Bounds, s: Placed) -> None:
     """The lower lip is at the upper teeth in the middle of f and v."""
     f = np.flatnonzero(s.kind["teeth"])
-    i, j = b.grid.spans(s.at(f, 0.35), s.at(f, 0.65))
-    b.at_least(TEETH, i, j, BITE)
-    _must_show(b, i, j, s.start[f], s.end[f], 0.006)
+    start, end = s.at(f, 0.35), s.at(f, 0.65)
+    b.at_least(TEETH, start, end, BITE)
+    _must_show(b, *b.grid.spans(start, end), s.start[f], s.end[f], 0.006)
 
 
 def closures(b: Bounds, s: Placed) -> None:
@@ -153,8 +152,8 @@ def lips_part_between(b: Bounds, s: Placed) -> None:
     v = v[(v > 0) & (v < len(s.start) - 1)]
     v = v[s.kind["closed"][v - 1] & s.kind["closed"][v + 1]]
     v = v[(s.start[v] - s.end[v - 1] < PAUSE) & (s.start[v + 1] - s.end[v] < PAUSE)]
-    i, j = b.grid.spans(s.at(v, 0.5) - 0.5 * H, s.at(v, 0.5) + 0.5 * H, 2)
-    b.at_least(PART, i, j, 0.10)
+    middle = s.at(v, 0.5)
+    b.at_least(PART, middle - 0.5 * H, middle + 0.5 * H, 0.10, 2)
 
 
 def spread_or_round(b: Bounds, s: Placed) -> None:
@@ -164,7 +163,8 @@ def spread_or_round(b: Bounds, s: Placed) -> None:
     need first, up to nine tenths of the room.
     """
     spread, rounded = claims(s)
-    rounded &= ~np.isin(s.own, np.flatnonzero(s.kind["rhotic"] & crowded(s)))
+    if s.kind["rhotic"].any():
+        rounded &= ~(s.kind["rhotic"] & crowded(s))[s.own]
     claim = np.flatnonzero(spread | rounded)
     if not len(claim):
         return
@@ -200,7 +200,8 @@ def rest(b: Bounds, s: Placed) -> None:
     """Rest before the first sound, `settle` after the last, and in pauses, which no move crosses."""
     settle = s.delivery.settle / 1000
     leave = min(ANTICIPATION, settle)
-    for start, end in s.gaps():
+    long = s.gaps[:, 1] - s.gaps[:, 0] > min(2 * settle, PAUSE - 0.01)
+    for start, end in s.gaps[long].tolist():
         gap = end - start
         if gap > 2 * settle:
             i, j = b.grid.index(start + settle - 2 * H), b.grid.index(end - leave + 2 * H)
@@ -218,9 +219,8 @@ def marks(b: Bounds, s: Placed) -> None:
     """Breath, cough and laugh open the mouth a little; hum and `shut` keep the lips together."""
     for kind, start, end in s.openings:
         ramp = min(0.08, max(0.02, (end - start) / 3))
-        i, j = b.grid.spans(np.array([start + ramp]), np.array([end - ramp]))
         for channel, value in zip((JAW, PART), OPENING[kind], strict=True):
-            b.at_least(channel, i, j, value)
+            b.at_least(channel, np.array([start + ramp]), np.array([end - ramp]), value)
     for start, end in s.shut:
         b.rest(slice(None), b.grid.index(start), b.grid.index(end) + 1)
 
@@ -265,15 +265,17 @@ def _asks(s: Placed, e: Ints, share: float) -> Array:
     return asks
 
 
-def _reach(b: Bounds, s: Placed, e: Ints, i: Ints, j: Ints, shares: dict[int, Array]) -> None:
-    """At least these shares of the targets over ranges of points, channel by channel."""
+def _reach(
+    b: Bounds, s: Placed, e: Ints, start: Array, end: Array, shares: dict[int, Array]
+) -> None:
+    """At least these shares of the targets from `start` to `end`, channel by channel."""
     channels = np.array(list(shares))
     target = s.target[e][:, channels]
-    share = np.stack(list(shares.values()), 1)
+    share = np.array(list(shares.values())).T
     ask = (s.asked[e][:, channels] > 0) & (np.abs(target) > 0.03) & (share > 0.03)
     for wish, some in ((b.at_least, ask & (target > 0)), (b.at_most, ask & (target < 0))):
         k, c = np.nonzero(some)
-        wish(channels[c], i[k], j[k], (share * target)[k, c])
+        wish(channels[c], start[k], end[k], (share * target)[k, c], 2)
 
 
 def _must_show(b: Bounds, i: Ints, j: Ints, start: Array, end: Array, more: float) -> None:

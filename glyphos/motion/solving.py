@@ -54,9 +54,10 @@ def solve(s: Placed) -> Curves:
     for low, high in pairwise((grid.start, *_cuts(s), grid.end)):
         i, j = grid.index(low), grid.index(high)
         stretch = Grid(grid.first + i, j - i)
-        made = _solve(s.within(low, high), stretch, np.zeros((COUNT, stretch.count)))
+        still = np.zeros((COUNT, stretch.count))
+        made = _solve(s.within(low, high), stretch, still, (-np.inf, np.inf))
         points[:, i:j] = made.spline.points
-        moments.append(made.moments.some(np.ones(len(made.moments.low), bool)))
+        moments.append(made.moments.some(slice(None)))
     return Curves(Spline(grid.first, points), Moments.joined(moments))
 
 
@@ -65,7 +66,7 @@ def _cuts(s: Placed) -> list[float]:
     that neither side is felt on the other, and an hour takes no more memory than a minute."""
     found: list[float] = []
     begun = s.first
-    for start, end in s.gaps()[1:-1].tolist():
+    for start, end in s.gaps[1:-1].tolist():
         middle = (start + end) / 2
         if end - start > 2 * s.delivery.settle / 1000 + STILL_FOR and middle - begun > STRETCH:
             found.append(middle)
@@ -86,16 +87,14 @@ def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float)
     b = min(whole.count, int(np.ceil((high + margin) / H)) - whole.first)
     a = max(0, min(a, b - int(margin / H)))  # where the line ends its last stretch is solved
     window = Grid(whole.first + a, b - a)
-    made = _solve(s, window, points[:, a:b])
     cut = int(margin / 2 / H)
     i, j = a + (cut if a > 0 else 0), b - (cut if b < whole.count else 0)
-    points[:, i:j] = made.spline.points[:, i - a : j - a]
     start, end = (whole.first + i) * H, (whole.first + j) * H
-    kept, new = before.moments, made.moments
-    moments = Moments.joined([
-        kept.some((kept.middle < start) | (kept.middle >= end)),
-        new.some((new.middle >= start) & (new.middle < end)),
-    ])  # fmt: skip
+    made = _solve(s, window, points[:, a:b], (start, end))
+    points[:, i:j] = made.spline.points[:, i - a : j - a]
+    middle = before.moments.middle
+    kept = before.moments.some((middle < start) | (middle >= end))
+    moments = Moments.joined([kept, made.moments.some(slice(None))])
     return Curves(Spline(whole.first, points), moments)
 
 
@@ -117,8 +116,9 @@ def margin_of(delivery: Delivery) -> float:
     return max(MARGIN, FELT * float(_tau(delivery).max()))
 
 
-def _solve(s: Placed, grid: Grid, known: Array) -> Curves:
-    """known (channels, points): what the points have before; the two at each end keep it."""
+def _solve(s: Placed, grid: Grid, known: Array, within: tuple[float, float]) -> Curves:
+    """known (channels, points): what the points have before; the two at each end keep it.
+    within (seconds): which moments are of use."""
     bounds = Bounds(grid)
     weight, wanted = _weights(s, grid, _tau(s.delivery))
     promises.vowels_arrive(bounds, s)
@@ -150,7 +150,7 @@ def _solve(s: Placed, grid: Grid, known: Array) -> Curves:
         _tau(s.delivery),
     )
     points = between(smooth(problem), LOW[:, None], TOP[:, None])
-    return Curves(Spline(grid.first, points), found_on(bounds.moments, points, grid))
+    return Curves(Spline(grid.first, points), found_on(bounds.moments, points, grid, *within))
 
 
 def _tau(delivery: Delivery) -> Array:
@@ -173,17 +173,20 @@ def _weights(s: Placed, grid: Grid, tau: Array) -> tuple[Array, Array]:
     share = (_ramp(high[e] - i) - _ramp(low[e] - i)) / (high - low)[e] * (PER_SOUND / H)
     inside = (i >= 0) & (i < grid.count)
     i, e, share = i[inside], e[inside], share[inside]
-    weight, wanted = np.empty((COUNT, grid.count)), np.empty((COUNT, grid.count))
-    strength = np.ascontiguousarray(s.strength.T)
-    target = np.ascontiguousarray((s.strength * s.target).T)
-    for c in range(COUNT):
-        weight[c] = np.bincount(i, share * strength[c].take(e), grid.count)
-        wanted[c] = np.bincount(i, share * target[c].take(e), grid.count)
+    places = (np.arange(COUNT)[:, None] * grid.count + i).ravel()  # all channels end to end
+
+    def added(x: Array) -> Array:
+        """The shares of parts that are so much (m, channels), added up at every point."""
+        all_of_it = (np.ascontiguousarray(x.T).take(e, 1) * share).ravel()
+        sums = np.asarray(np.bincount(places, all_of_it, COUNT * grid.count), float)
+        return sums.reshape(COUNT, grid.count)
+
+    weight, wanted = added(s.strength), added(s.strength * s.target)
     settle = s.delivery.settle / 1000
     rest = between((2.4 * tau / settle) ** 4, 0.002, 3.0)[:, None]
     weight += np.minimum(REST_PULL, rest)
-    gaps = s.gaps()
-    for start, end in gaps[gaps[:, 1] - gaps[:, 0] > SHORTEST]:
+    gaps = s.gaps
+    for start, end in gaps[gaps[:, 1] - gaps[:, 0] > SHORTEST].tolist():
         first, last = grid.index(start + 0.02), grid.index(end - 0.04)
         weight[:, max(first, 0) : max(last, 0)] += rest
     return weight, wanted

@@ -43,15 +43,16 @@ class Grid:
         at = ceil(seconds / H - 1e-9) - self.first
         return min(max(at, -2), self.count + 2)
 
-    def spans(self, start: Array, end: Array, least: int = 3) -> tuple[Ints, Ints]:
-        """Ranges of points [i, j) nearest to [start, end], of `least` points or more."""
+    def spans(self, start: Array, end: Array, least: int | Ints = 3) -> tuple[Ints, Ints]:
+        """Ranges of points [i, j) nearest to [start, end], of `least` points (or one number a range) or more."""
         i = np.rint(start / H).astype(np.intp) - self.first
         j = np.rint(end / H).astype(np.intp) - self.first + 1
         few = np.flatnonzero(j - i < least)
         if len(few):
+            points = least if isinstance(least, int) else least[few]
             middle = (start[few] + end[few]) / 2 / H
-            i[few] = np.rint(middle - (least - 1) / 2).astype(np.intp) - self.first
-            j[few] = i[few] + least
+            i[few] = np.rint(middle - (points - 1) / 2).astype(np.intp) - self.first
+            j[few] = i[few] + points
         return between(i, 0, self.count), between(j, 0, self.count)
 
 
