@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ..speech.reading import Phone
 from .curve import Motion
 from .gestures import closes_lips
+from .spline import between
 
 Array = NDArray[np.float64]
 SHOWS = {
@@ -26,15 +27,15 @@ def telling_rows(motion: Motion, phones: Sequence[Phone], lead: float) -> Array:
     top = motion.frames - 1
     start = np.array([p.start for p in phones]) - lead
     end = np.array([p.end for p in phones]) - lead
-    position = np.clip((start + end) / 2 * fps, 0, top)
+    position = between((start + end) / 2 * fps, 0, top)
     low = position.astype(int)
     high = np.minimum(low + 1, top)
     share = (position - low)[:, None]
     rows = motion.values[low] * (1 - share) + motion.values[high] * share
     gap = motion.channel("lips_part")
-    for k, phone in enumerate(phones):
+    for k in (k for k, phone in enumerate(phones) if closes_lips(phone.ipa)):
         a, b = round(start[k] * fps), round(end[k] * fps)
-        if closes_lips(phone.ipa) and 0 <= a <= b <= top:
+        if 0 <= a <= b <= top:
             at = a + int(gap[a : b + 1].argmin())
             if gap[at] <= SEEN_CLOSED:
                 rows[k] = motion.values[at]

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
+from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import accumulate, chain, count, repeat
@@ -65,6 +66,21 @@ class Flat:
         counts = [len(w.phones) for w in self.words]
         self.word_of: list[int] = _owners(counts)  # of a sound
         self.first: list[int] = [0, *accumulate(counts)][:-1]  # sound of a word
+
+    @classmethod
+    def follow(
+        cls, before: Flat, reading: Reading, phones: dict[int, Phone], words: dict[int, Word]
+    ) -> None:
+        """Remember the view of a reading in which a few sounds and words are others than before, one for one."""
+        made = copy(before)
+        made.__dict__.pop("edges", None)
+        made.__dict__.pop("starts", None)
+        made.reading, made.words, made.phones = reading, before.words.copy(), before.phones.copy()
+        for k, phone in phones.items():
+            made.phones[k] = phone
+        for k, word in words.items():
+            made.words[k] = word
+        cls._made = [made, *cls._made[:3]]
 
     def touches(self, sound: int) -> bool:
         """Whether `sound` starts where the one before it ends."""
@@ -234,7 +250,7 @@ def with_changes(flat: Flat, changes: dict[int, Phone]) -> Reading:
     by_phrase: dict[int, list[int]] = {}
     for word in by_word:
         by_phrase.setdefault(flat.phrase_of[word], []).append(word)
-    phrases = list(flat.reading.phrases)
+    phrases, renewed = list(flat.reading.phrases), dict[int, Word]()
     for number, touched in by_phrase.items():
         first = flat.word_range(Part("phrase", number))[0]
         words = list(phrases[number].words)
@@ -242,9 +258,11 @@ def with_changes(flat: Flat, changes: dict[int, Phone]) -> Reading:
             own = list(flat.words[word].phones)
             for sound in by_word[word]:
                 own[sound - flat.first[word]] = changes[sound]
-            words[word - first] = fitted(flat.words[word], tuple(own))
+            words[word - first] = renewed[word] = fitted(flat.words[word], tuple(own))
         phrases[number] = refit(phrases[number], tuple(words))
-    return msgspec.structs.replace(flat.reading, phrases=tuple(phrases))
+    reading = msgspec.structs.replace(flat.reading, phrases=tuple(phrases))
+    Flat.follow(flat, reading, changes, renewed)
+    return reading
 
 
 def fitted(word: Word, phones: tuple[Phone, ...]) -> Word:

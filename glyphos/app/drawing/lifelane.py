@@ -88,15 +88,13 @@ class LifeLane:
         peaks = ((self.time(e.peak), e.part) for e in self.events)
         shown = [(row.x_at(at), part) for at, part in peaks if row.start <= at <= row.end]
         signs = [x for x, _ in shown]
-        tint = theme.color("chosen")
         for span in self.moods:
             start, end = self.time(span.start), self.time(span.end)
             if end <= row.start or start >= row.end:
                 continue
             left, right = row.x_at(max(start, row.start)), row.x_at(min(end, row.end))
             box = QRectF(left, 1, max(4.0, right - left), height - 2)
-            tint.setAlpha(round(30 + 60 * span.strength))
-            painter.fillRect(box, tint)
+            painter.fillRect(box, theme.faded("chosen", round(30 + 60 * span.strength)))
             painter.setPen(theme.color("ink"))
             free = free_place(
                 left + 4, right, painter.fontMetrics().horizontalAdvance(span.mood), signs

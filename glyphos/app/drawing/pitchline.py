@@ -22,8 +22,7 @@ def paint_pitch(painter: QPainter, voice: Voice, row: Timed, height: float, them
     """The line over a row, from its own left and top; every accent a ring where it is strongest."""
     times, semitones = voice.times, voice.semitones
     first, last = np.searchsorted(times, [row.start, row.end])
-    color = theme.color("playhead")
-    color.setAlpha(150)
+    color = theme.faded("playhead", 150)
     painter.setPen(QPen(color, 1.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
 

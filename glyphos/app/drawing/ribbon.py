@@ -24,15 +24,8 @@ def ribbon_image(opening: Array, colors: NDArray[np.uint8], height: int, ratio: 
     y = np.abs(np.arange(height, dtype=np.float32) + 0.5 - middle)[:, None]
     cover = half.astype(np.float32)[None, :] - (y - 0.5)
     np.clip(cover, 0.0, 1.0, out=cover)
-    pixels = np.empty((height, len(opening), 4), np.uint8)
-    pixels[..., 3] = cover * 255
-    for channel in range(3):
-        pixels[..., 2 - channel] = cover * colors[None, :, channel]
-    image = QImage(
-        pixels.data, len(opening), height, 4 * len(opening), QImage.Format.Format_ARGB32_Premultiplied
-    ).copy()  # fmt: skip
-    image.setDevicePixelRatio(ratio)
-    return image
+    red, green, blue = colors.astype(np.uint32).T
+    return _image(cover, red << 16 | green << 8 | blue, ratio)
 
 
 def wave_image(
@@ -47,13 +40,16 @@ def wave_image(
         np.clip(np.minimum(y + 1, bottom[None, :]) - np.maximum(y, top[None, :]), 0.0, 1.0)
         * opacity
     )
-    pixels = np.empty((height, len(high), 4), np.uint8)
-    pixels[..., 3] = cover * 255
-    for channel in range(3):
-        pixels[..., 2 - channel] = cover * color[channel]
-    image = QImage(
-        pixels.data, len(high), height, 4 * len(high), QImage.Format.Format_ARGB32_Premultiplied
-    ).copy()  # fmt: skip
+    red, green, blue = color
+    return _image(cover, np.array(red << 16 | green << 8 | blue, np.uint32), ratio)
+
+
+def _image(cover: Array | NDArray[np.float32], colors: NDArray[np.uint32], ratio: float) -> QImage:
+    """Colours (one, or one a column) that cover each pixel (rows, columns) so far, 0..1."""
+    height, width = cover.shape
+    pixels = (cover * 255).astype(np.uint32) << 24
+    pixels |= colors
+    image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_ARGB32).copy()
     image.setDevicePixelRatio(ratio)
     return image
 

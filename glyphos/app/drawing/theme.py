@@ -22,6 +22,13 @@ def _color(text: str) -> QColor:
     return QColor(text)
 
 
+@cache
+def _faded(text: str, alpha: int) -> QColor:
+    color = QColor(text)
+    color.setAlpha(alpha)
+    return color
+
+
 @dataclass(frozen=True)
 class Theme:
     """Colours by what they mean."""
@@ -39,11 +46,16 @@ class Theme:
     gesture: tuple[tuple[str, str], ...]
 
     def color(self, name: str) -> QColor:
-        return QColor(_color(str(getattr(self, name))))  # a copy: some are made transparent
+        """A colour by its name; shared, so `faded` makes one transparent."""
+        return _color(getattr(self, name))
+
+    def faded(self, name: str, alpha: int) -> QColor:
+        """A colour that what is under it shines through (0 unseen .. 255)."""
+        return _faded(getattr(self, name), alpha)
 
     def kind(self, kind: str) -> QColor:
         """Colour of a kind of gesture."""
-        return QColor(_color(self.gesture[KINDS.index(kind)][1]))
+        return _color(self.gesture[KINDS.index(kind)][1])
 
     def with_gestures(self, kind: str) -> Theme:
         """The theme with another set of colours for kinds of gesture."""

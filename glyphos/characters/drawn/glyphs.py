@@ -55,9 +55,9 @@ def kinds_seen(rows: NDArray[np.float64]) -> list[str]:
         ("tongue back", (value[HIGH] > 0.75) & (value[FRONT] < -0.15)),
         ("open", part > 0.46),
     )  # fmt: skip
-    found = np.select([t for _, t in tests], list(range(len(tests))), default=len(tests))
+    shown = np.array([*(t for _, t in tests), np.ones(len(rows), bool)])
     names = [n for n, _ in tests] + ["half open"]
-    return [names[k] for k in found.tolist()]
+    return [names[k] for k in shown.argmax(0).tolist()]  # the first that it is
 
 
 @cache

@@ -31,9 +31,7 @@ class Painter(Staves):
         shown, theme = self.shown, self.theme
         top, bottom = self.bands.open
         painter.setPen(Qt.PenStyle.NoPen)
-        sheet = theme.color("teeth")
-        sheet.setAlpha(150 if theme.name == "paper" else 14)
-        painter.setBrush(sheet)
+        painter.setBrush(theme.faded("teeth", 150 if theme.name == "paper" else 14))
         painter.drawRoundedRect(QRectF(4, top, self.width - 10, bottom - top), 4, 4)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         self._title(painter, top, playhead)
@@ -193,8 +191,7 @@ class Painter(Staves):
         wide = max(metrics.horizontalAdvance(t) for t, _ in texts)
         x = point.x() + 14 if point.x() + 14 + wide < self.width - RIGHT else point.x() - 14 - wide
         y = max(self.lines[0] + 12, point.y() - 18 - metrics.height())
-        plate = self.theme.color("page")
-        plate.setAlpha(190)
+        plate = self.theme.faded("page", 190)
         box = QRectF(x - 3, y - metrics.ascent() - 1, wide + 6, 2 * metrics.height() + 2)
         painter.fillRect(box, plate)
         for k, (text, color) in enumerate(texts):

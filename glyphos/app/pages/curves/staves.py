@@ -177,8 +177,7 @@ class Staves:
         if flat is None or part is None or not flat.valid(part):
             return
         a, b = (self.x(self.shown.film(t)) for t in flat.span(part))
-        color = self.theme.color("chosen")
-        color.setAlpha(26)
+        color = self.theme.faded("chosen", 26)
         a, b = max(a, LEFT), min(b, self.width - RIGHT)
         if b > a:
             painter.fillRect(QRectF(a, self.bands.words[0], b - a, self.bands.height), color)
@@ -213,10 +212,9 @@ class Staves:
                 share = 0.5 + curve / (2 * reach)
             else:
                 share = curve
-            color = self.theme.color("ink" if name == shown.channel else "faint")
-            if name != shown.channel:
-                color.setAlpha(150)
-            pen = QPen(color, 1.7 if name == shown.channel else 1.0)
+            here = name == shown.channel
+            color = self.theme.color("ink") if here else self.theme.faded("faint", 150)
+            pen = QPen(color, 1.7 if here else 1.0)
             draw(painter, pen, self._line(share, bottom - 3, high))
         painter.restore()
 

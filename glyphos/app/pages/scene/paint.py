@@ -88,8 +88,7 @@ class ScenePainter:
         for stave in system.staves:
             for spot in stave.spots:
                 if spot.where in chosen:
-                    color = self.theme.color("chosen")
-                    color.setAlpha(46)
+                    color = self.theme.faded("chosen", 46)
                     box = QRectF(spot.left, stave.top + 1, spot.right - spot.left, stave.height - 3)
                     painter.setPen(QPen(self.theme.color("chosen"), 1.2))
                     painter.setBrush(color)

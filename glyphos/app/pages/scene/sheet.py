@@ -166,8 +166,7 @@ class SceneSheet(Themed):
             return
         a, b = max(self.span[0], system.start), min(self.span[1], system.end)
         if b > a:
-            color = self.theme.color("doubt")
-            color.setAlpha(40)
+            color = self.theme.faded("doubt", 40)
             left, right = system.x_at(a), system.x_at(b)
             painter.fillRect(QRectF(left, system.top, right - left, system.height), color)
 

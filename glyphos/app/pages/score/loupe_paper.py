@@ -178,8 +178,7 @@ class LoupePaper(LoupeSheet):
     def _fade(self, painter: QPainter, part: Part) -> None:
         assert self.flat is not None
         start, end = self.flat.span(part)
-        veil = self.theme.color("panel")
-        veil.setAlpha(150)
+        veil = self.theme.faded("panel", 150)
         painter.fillRect(QRectF(0, 0, self.x_at(start), self.height()), veil)
         painter.fillRect(QRectF(self.x_at(end), 0, self.width(), self.height()), veil)
 
@@ -197,9 +196,8 @@ class LoupePaper(LoupeSheet):
             if not meets(strip, left, right):
                 continue
             box = QRectF(left + 1, top + 2, right - left - 2, LETTERS - 4)
-            ground = self.theme.color("chosen" if chosen and chosen.number == number else "rule")
-            ground.setAlpha(120 if number in inside else 45)
-            painter.fillRect(box, ground)
+            ground = "chosen" if chosen and chosen.number == number else "rule"
+            painter.fillRect(box, self.theme.faded(ground, 120 if number in inside else 45))
             name = "doubt" if doubtful else "ink" if number in inside else "faint"
             painter.setPen(self.theme.color(name))
             if metrics.horizontalAdvance(text) < box.width() + 6:

@@ -91,8 +91,7 @@ class Painter:
         own = [k for k, p in enumerate(row.pieces) if chosen.first <= p.sound < chosen.after]
         if not own:
             return
-        page, tint = self.theme.color("page"), self.theme.color("chosen")
-        tint.setAlpha(34)
+        page, tint = self.theme.color("page"), self.theme.faded("chosen", 34)
         left = MARGIN + row.x[own[0]]
         width = MARGIN + row.x[own[-1]] + row.pieces[own[-1]].width - left
         top, bottom = self.bands.highlight(chosen.level)

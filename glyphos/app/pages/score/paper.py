@@ -44,9 +44,9 @@ class Paper(Lanes):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.fillRect(event.rect(), self.theme.color("page"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.page is None:
+            painter.fillRect(event.rect(), self.theme.color("page"))
             painter.end()
             return
         drawer = Painter(self.theme, self.bands, self.reading or NOTHING, self.page.words,
@@ -56,6 +56,7 @@ class Paper(Lanes):
         shown = [r for r in range(len(self.page.rows))
                  if self.row_top(r) < bottom and self.row_top(r) + self.bands.height > top + 1]  # fmt: skip
         self._refresh(drawer, sorted(shown, key=lambda r: r != current))
+        self._fill(painter, event.rect(), shown)
         chosen_rows = self.rows_of(self.part)
         for r in shown:
             y = self.row_top(r)
@@ -97,6 +98,17 @@ class Paper(Lanes):
             if r == current:
                 self._paint_playhead(painter, self.page.rows[r].x_at(self.playhead), y)
         painter.end()
+
+    def _fill(self, painter: QPainter, area: QRect, shown: list[int]) -> None:
+        """The page above, below and where rows are not painted yet; all others cover it."""
+        first, page = area.top(), self.theme.color("page")
+        for r in shown:
+            if r in self._kept:
+                free = max(0, ceil(self.row_top(r)) + 1 - first)
+                painter.fillRect(area.left(), first, area.width(), free, page)
+                first = floor(self.row_top(r) + self.bands.height) - 1
+        free = max(0, area.bottom() + 1 - first)
+        painter.fillRect(area.left(), first, area.width(), free, page)
 
     def _refresh(self, drawer: Painter, rows: list[int]) -> None:
         """Paint what is new of rows, at least one; what takes too long at once comes with the next paintings."""
