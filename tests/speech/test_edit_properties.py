@@ -35,12 +35,15 @@ class Corrections(unittest.TestCase):
     def test_moving_an_edge_keeps_order_pins_and_everything_else(
         self, r: Reading, data: st.DataObject
     ) -> None:
-        flat = Flat(r)
+        flat = Flat.of(r)
+        self.assertEqual(len(flat.starts), len(flat.phones))
         edge = data.draw(st.sampled_from(flat.edges))
         seconds = data.draw(st.floats(-0.5, r.audio.duration + 0.5))
         moved = edits.move_edge(r, edge, seconds)
         self.assertTrue(consistent(moved))
         after = Flat(moved)
+        for view in ("words", "phones", "phrase_of", "word_of", "first", "edges", "starts"):
+            self.assertEqual(getattr(Flat.of(moved), view), getattr(after, view))  # as remembered
         for pinned, time in pins(r).items():
             if pinned != edge:
                 self.assertEqual(after.edge_time(edits.canonical(after, pinned)), time)
