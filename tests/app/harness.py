@@ -205,7 +205,9 @@ class WindowCase(unittest.TestCase):
         if self.demo:
             self.production = self.folder / "hollow-hill.glyphos"
             shutil.copytree(template(self.lively, self.in_drawings), self.production)
+            self.window.setUpdatesEnabled(False)  # painted once all is there
             self.open(self.production)
+        self.window.setUpdatesEnabled(True)
         self.application.processEvents()
 
     @classmethod
@@ -279,6 +281,7 @@ class WindowCase(unittest.TestCase):
         if self._kept is not self._now:
             return False
         kept, window = self._now, self.window
+        window.setUpdatesEnabled(False)  # until the next test
         for left in self.application.topLevelWidgets():
             if left.isVisible() and left is not window:
                 left.close()
