@@ -208,6 +208,7 @@ class WindowCase(unittest.TestCase):
             self.window.setUpdatesEnabled(False)  # painted once all is there
             self.open(self.production)
         self.window.setUpdatesEnabled(True)
+        self.window.repaint()
         self.application.processEvents()
 
     @classmethod

@@ -139,6 +139,7 @@ class InAndOut(Case):
         from glyphos.app.dialogs import movie
 
         self.enterContext(mock.patch.object(movie, "SIZE", (64, 64)))
+        self.window.general.set_rate("8")
         self.show("02-osric-door")
         self.do("movie")
         self.assertIn("listen to them first", self.status)
@@ -155,7 +156,7 @@ class InAndOut(Case):
         self.assertIn("written to", self.status)
         with av.open(str(out)) as file:
             frames = sum(1 for _ in file.decode(video=0))
-        self.assertAlmostEqual(frames / 24, self.reading.audio.duration, delta=1.1)
+        self.assertAlmostEqual(frames / 8, self.reading.audio.duration, delta=1.2)
         self.answers.given = [(out.with_name("again.mp4"), "")]
         self.do("movie")
         self.jobs.find("movie").cancel()

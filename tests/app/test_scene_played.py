@@ -265,6 +265,8 @@ class Seen(SceneCase):
         self.assertTrue(system.start <= 4.0 < system.end)
 
     def test_a_movie_of_it_is_written(self) -> None:
+        self.window.general.set_rate("8")
+        self.ready()
         self.answers.given = [(self.folder / "scene.mp4", "")]
         self.window.commands.do("scene-movie")
         dialog = next(
