@@ -13,7 +13,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QGuiApplication, QImage, QPainter
 
-from glyphos.app.drawing.portrait import Portrait
+from glyphos.app.drawing.portrait import LATELY, Portrait
 from glyphos.app.drawing.vector import Paths
 from glyphos.characters.drawn.cast import CAST, face, person_of
 from glyphos.characters.drawn.glyphs import KINDS, glyph, kinds_seen
@@ -198,6 +198,29 @@ class Painted(unittest.TestCase):
         )
         self.assertEqual(len(show({"head_yaw": 4.0})), 1)  # what was left, once there is time
         self.assertEqual(show({"head_yaw": 4.0}), [])
+        self.assertEqual(show({"lips_part": 0.1}), [])  # as it was shown before
+
+    def test_what_was_shown_lately_is_as_it_was_whatever_ran_since(self) -> None:
+        portrait, person = Portrait(), CAST["osric"]
+
+        def shown(values: dict[str, float], *, hurried: bool = False) -> QImage:
+            image = QImage(310, 490, QImage.Format.Format_ARGB32_Premultiplied)
+            image.fill(0)
+            painter = QPainter(image)
+            portrait.paint(painter, person, values, QRectF(0, 0, 310, 490), hurried=hurried)
+            painter.end()
+            return image
+
+        rest, spoken = {"lips_part": 0.1}, {"lips_part": 0.6, "jaw_open": 0.5, "head_yaw": 9.0}
+        before = shown(rest)
+        for k in range(3):
+            running = shown({**spoken, "blink": 0.3 * k}, hurried=True)
+        self.assertNotEqual(running, before)
+        self.assertEqual(shown(rest), before)
+        for k in range(40):  # more than is kept
+            shown({"lips_part": 0.2 + 0.01 * k})
+        self.assertLessEqual(len(Portrait._lately), LATELY)
+        self.assertEqual(shown(rest), before)
 
 
 class Glyphs(unittest.TestCase):

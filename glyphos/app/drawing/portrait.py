@@ -1,8 +1,11 @@
-"""A person in layers that are kept: what shows the same again is not painted anew."""
+"""A person in layers that are kept: what shows the same again is not painted anew, nor is what was shown lately while
+nothing ran."""
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Mapping
+from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPixmap
@@ -12,11 +15,14 @@ from ...characters.drawn.person import LAYERS, Person, seen
 from .vector import paint
 
 Key = tuple[str, tuple[int, int], object]  # who, how large in pixels, the values that it follows
+LATELY = 24  # layers that were shown while nothing ran
 VIEW = (16.0, 12.0, 368.0, 488.0)  # of a drawing, what is shown: x, y, width, height
 
 
 class Portrait:
     """A person painted layer by layer; a layer that shows the same again is not painted anew."""
+
+    _lately: ClassVar[OrderedDict[tuple[str, Key], QPixmap]] = OrderedDict()
 
     def __init__(self) -> None:
         self._kept: dict[str, tuple[Key, QPixmap]] = {}
@@ -50,11 +56,28 @@ class Portrait:
         for layer, key in wanted.items():
             known = self._kept.get(layer)
             if known is None or (known[0] != key and layer != self._late):
-                pixmap = known[1] if known and known[1].size() == QSize(*size) else QPixmap(*size)
-                _paint(pixmap, person.draw(layer, values), scale * ratio)
-                pixmap.setDevicePixelRatio(ratio)
+                pixmap = None if hurried else self._recalled(layer, key)
+                if pixmap is None:
+                    used = hurried and known and known[1].size() == QSize(*size)
+                    pixmap = known[1] if used and known else QPixmap(*size)
+                    _paint(pixmap, person.draw(layer, values), scale * ratio)
+                    pixmap.setDevicePixelRatio(ratio)
+                    if not hurried:
+                        self._remember(layer, key, pixmap)
                 known = self._kept[layer] = (key, pixmap)
             painter.drawPixmap(corner, known[1])
+
+    def _remember(self, layer: str, key: Key, pixmap: QPixmap) -> None:
+        while len(self._lately) >= LATELY:
+            self._lately.popitem(last=False)
+        # A copy, whose pixels are kept when the other is painted over
+        self._lately[layer, key] = QPixmap(pixmap)
+
+    def _recalled(self, layer: str, key: Key) -> QPixmap | None:
+        if (layer, key) not in self._lately:
+            return None
+        self._lately.move_to_end((layer, key))
+        return QPixmap(self._lately[layer, key])
 
     def _left(self, wanted: Mapping[str, Key]) -> str:
         """The layer that can wait: of two that show something else, the one that did not wait before."""
