@@ -52,11 +52,15 @@ class Flat:
     @classmethod
     def of(cls, reading: Reading) -> Flat:
         """The view of a reading; the last few are remembered."""
-        for flat in cls._made:
+        known = cls._made
+        for k, flat in enumerate(known):
             if flat.reading is reading:
+                if k:  # what a drag goes on from stays, however many others it makes
+                    cls._made = [flat, *known[:k], *known[k + 1 :]]
                 return flat
-        cls._made = [cls(reading), *cls._made[:3]]
-        return cls._made[0]
+        made = cls(reading)
+        cls._made = [made, *known[:3]]
+        return made
 
     def __init__(self, reading: Reading) -> None:
         self.reading = reading

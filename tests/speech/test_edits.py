@@ -67,6 +67,14 @@ class Edges(unittest.TestCase):
             for e, time in others.items():
                 self.assertEqual(after.edge_time(e), time)
 
+    def test_what_a_drag_goes_on_from_is_looked_through_once(self) -> None:
+        r = reading()
+        flat = Flat.of(r)
+        for k in range(9):
+            moved = edits.move_edge(r, Edge(1), 0.6 + 0.001 * k)
+            self.assertIs(Flat.of(moved).reading, moved)
+        self.assertIs(Flat.of(r), flat)
+
     def test_pins_are_lifted_one_by_one_and_by_part(self) -> None:
         r = edits.pin_part(edits.move_edge(reading(), Edge(1), 0.61), Part("word", 1))
         self.assertEqual(edits.pin_count(r), 3)
