@@ -17,7 +17,8 @@ STEP = 0.93 * SPEED * H * (TOP - LOW)  # the most between neighbouring points
 SHARE = np.where(SPEED > 25, 1 / 1.35, 1 / 1.25)
 REACHED = STEP * SHARE
 OVER = 0.01  # of a range: what passes its ends by less is cut off, not solved anew
-LOWERED = np.array([TEETH, *np.flatnonzero(LOW < 0)])  # elsewhere no high bound is below rest
+# Teeth first; elsewhere no high bound is below rest
+LOWERED = np.array([TEETH, *np.flatnonzero(LOW < 0)])
 GENTLE = 0.17  # of a range: the most beside a fixed stretch
 Moment = tuple[Array, Array, Array, Array, Array, Array]
 
@@ -62,8 +63,7 @@ class Bounds:
         """
         wide_low, wide_high = (low, high) if wide is None else wide
         asks = np.full((len(low), len(SHOWN)), np.nan) if asks is None else asks
-        worths = np.empty(len(low))
-        worths[:] = worth
+        worths = np.full(len(low), worth, float)
         self.moments.append((low, high, wide_low, wide_high, worths, asks))
 
     def grant(self) -> None:

@@ -34,9 +34,10 @@ class Moments:
         order = np.argsort(columns[0] + columns[1], kind="stable")
         return cls(*(c[order] for c in columns))
 
-    def some(self, which: NDArray[np.bool_] | slice) -> list[Array]:
-        """The columns of some of them."""
-        return [getattr(self, f.name)[which] for f in fields(self)]
+    @property
+    def columns(self) -> list[Array]:
+        """What there is of each, as `joined` takes it."""
+        return [getattr(self, f.name) for f in fields(self)]
 
     @property
     def middle(self) -> Array:
@@ -46,9 +47,7 @@ class Moments:
 NONE = Moments(*(np.zeros(0) for _ in range(5)))
 
 
-def found_on(
-    asked: list[Moment], points: Array, grid: Grid, start: float = -np.inf, end: float = np.inf
-) -> Moments:
+def found_on(asked: list[Moment], points: Array, grid: Grid, start: float, end: float) -> Moments:
     """The moments that were asked for with their middle in [start, end), each with the stretch in which the curve
     (control points) shows it: where all that is asked is met, or met as well as it ever is."""
     if not asked:
@@ -73,6 +72,7 @@ def found_on(
 
 
 def _told_apart(times: Array) -> Array:
+    """Times, no finer than moments are told apart by."""
     return np.asarray(np.rint(times * FINEST) / FINEST)
 
 

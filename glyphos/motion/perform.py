@@ -18,7 +18,7 @@ from .curve import Motion
 from .delivery import Delivery, checked
 from .exposing import expose
 from .loudness import Loudness
-from .placed import OPENING, heard_in, in_the_face, place
+from .placed import OPENING, heard_in, in_the_face, performed, place
 from .solving import Curves, grid_between, margin_of, solve, solve_again
 from .spline import Array, Grid, between
 
@@ -106,12 +106,9 @@ def _whole_grid(reading: Reading, delivery: Delivery) -> Grid | None:
         min((m.start for m in ends), default=np.inf),
         max((m.end for m in ends), default=-np.inf),
     )
-    after, before = 2 * delivery.range_start, 2 * (delivery.range_end or np.inf)
     for phrases in (reading.phrases, reading.phrases[::-1]):
         for phrase in phrases:
-            inside = [
-                p for w in phrase.words for p in w.phones if after <= p.start + p.end < before
-            ]
+            inside = performed((p for w in phrase.words for p in w.phones), delivery)
             if inside:
                 low, high = min(low, inside[0].start), max(high, *(p.end for p in inside))
                 break

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache, cached_property
 
@@ -130,13 +130,18 @@ class Placed:
         return gaps
 
 
+def performed(phones: Iterable[Phone], delivery: Delivery) -> list[Phone]:
+    """The sounds whose middle lies in the stretch that is to be performed."""
+    low, high = 2 * delivery.range_start, 2 * (delivery.range_end or np.inf)
+    return [p for p in phones if low <= p.start + p.end < high]
+
+
 def place(
     phones: Sequence[Phone], marks: Sequence[Mark], delivery: Delivery,
     loudness: Loudness | None, level: float | None,
 ) -> Placed:  # fmt: skip
     """Place sounds; `level` is the line's own loudness (dB), which theirs is compared with."""
-    low, high = delivery.range_start, delivery.range_end or np.inf
-    phones = [p for p in phones if low <= (p.start + p.end) / 2 < high]
+    phones = performed(phones, delivery)
     times = np.array([(p.start, p.end) for p in phones]).reshape(-1, 2)
     placed = in_the_face(times, delivery)
     names = list(dict.fromkeys(p.ipa for p in phones))

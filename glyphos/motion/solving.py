@@ -54,10 +54,9 @@ def solve(s: Placed) -> Curves:
     for low, high in pairwise((grid.start, *_cuts(s), grid.end)):
         i, j = grid.index(low), grid.index(high)
         stretch = Grid(grid.first + i, j - i)
-        still = np.zeros((COUNT, stretch.count))
-        made = _solve(s.within(low, high), stretch, still, (-np.inf, np.inf))
+        made = _solve(s.within(low, high), stretch, np.zeros((COUNT, stretch.count)))
         points[:, i:j] = made.spline.points
-        moments.append(made.moments.some(slice(None)))
+        moments.append(made.moments.columns)
     return Curves(Spline(grid.first, points), Moments.joined(moments))
 
 
@@ -93,8 +92,8 @@ def solve_again(before: Curves, s: Placed, whole: Grid, low: float, high: float)
     made = _solve(s, window, points[:, a:b], (start, end))
     points[:, i:j] = made.spline.points[:, i - a : j - a]
     middle = before.moments.middle
-    kept = before.moments.some((middle < start) | (middle >= end))
-    moments = Moments.joined([kept, made.moments.some(slice(None))])
+    kept = [column[(middle < start) | (middle >= end)] for column in before.moments.columns]
+    moments = Moments.joined([kept, made.moments.columns])
     return Curves(Spline(whole.first, points), moments)
 
 
@@ -116,7 +115,9 @@ def margin_of(delivery: Delivery) -> float:
     return max(MARGIN, FELT * float(_tau(delivery).max()))
 
 
-def _solve(s: Placed, grid: Grid, known: Array, within: tuple[float, float]) -> Curves:
+def _solve(
+    s: Placed, grid: Grid, known: Array, within: tuple[float, float] = (-np.inf, np.inf)
+) -> Curves:
     """known (channels, points): what the points have before; the two at each end keep it.
     within (seconds): which moments are of use."""
     bounds = Bounds(grid)

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from collections.abc import Callable, Sequence
-from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
 from itertools import accumulate, chain, count, repeat
@@ -76,10 +75,9 @@ class Flat:
         cls, before: Flat, reading: Reading, phones: dict[int, Phone], words: dict[int, Word]
     ) -> None:
         """Remember the view of a reading in which a few sounds and words are others than before, one for one."""
-        made = copy(before)
-        made.__dict__.pop("edges", None)
-        made.__dict__.pop("starts", None)
+        made = cls.__new__(cls)
         made.reading, made.words, made.phones = reading, before.words.copy(), before.phones.copy()
+        made.phrase_of, made.word_of, made.first = before.phrase_of, before.word_of, before.first
         for k, phone in phones.items():
             made.phones[k] = phone
         for k, word in words.items():

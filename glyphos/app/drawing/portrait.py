@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Mapping
-from typing import ClassVar
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPixmap
@@ -15,17 +14,16 @@ from ...characters.drawn.person import LAYERS, Person, seen
 from .vector import paint
 
 Key = tuple[str, tuple[int, int], object]  # who, how large in pixels, the values that it follows
-LATELY = 24  # layers that were shown while nothing ran
+LATELY = 12 << 20  # bytes of layers that were shown while nothing ran
 VIEW = (16.0, 12.0, 368.0, 488.0)  # of a drawing, what is shown: x, y, width, height
 
 
 class Portrait:
     """A person painted layer by layer; a layer that shows the same again is not painted anew."""
 
-    _lately: ClassVar[OrderedDict[tuple[str, Key], QPixmap]] = OrderedDict()
-
     def __init__(self) -> None:
         self._kept: dict[str, tuple[Key, QPixmap]] = {}
+        self._lately: OrderedDict[tuple[str, Key], QPixmap] = OrderedDict()
         self._late = ""  # the layer that was left for the next picture
 
     @property
@@ -68,10 +66,12 @@ class Portrait:
             painter.drawPixmap(corner, known[1])
 
     def _remember(self, layer: str, key: Key, pixmap: QPixmap) -> None:
-        while len(self._lately) >= LATELY:
-            self._lately.popitem(last=False)
         # A copy, whose pixels are kept when the other is painted over
         self._lately[layer, key] = QPixmap(pixmap)
+        used = sum(4 * kept.width() * kept.height() for kept in self._lately.values())
+        while used > LATELY:
+            _, gone = self._lately.popitem(last=False)
+            used -= 4 * gone.width() * gone.height()
 
     def _recalled(self, layer: str, key: Key) -> QPixmap | None:
         if (layer, key) not in self._lately:
