@@ -21,11 +21,13 @@ install)
     [ -x "$PLACE/environment/bin/python" ] || "$PYTHON" -m venv "$PLACE/environment"
     WHEELS="$(mktemp -d)"
     trap 'rm -rf "$WHEELS"' EXIT
-    PIP="$PLACE/environment/bin/python -m pip --quiet --disable-pip-version-check"
-    $PIP wheel --no-deps --wheel-dir "$WHEELS" "$ROOT"
-    $PIP install --upgrade --constraint "$ROOT/requirements.lock" "$WHEELS"/glyphos-*.whl
-    $PIP install --no-deps meshoptimizer==0.2.30a0 >/dev/null 2>&1 ||
+    "$PLACE/environment/bin/python" -m pip wheel --quiet --disable-pip-version-check --no-deps --wheel-dir "$WHEELS" "$ROOT"
+    packages() { sh "$ROOT/tools/packages.sh" "$PLACE/environment" "$@"; }
+    packages --upgrade --constraint "$ROOT/requirements.lock" "$WHEELS"/glyphos-*.whl
+    packages --no-deps meshoptimizer==0.2.30a0 >/dev/null 2>&1 ||
         echo "Without a C++ compiler, compressed models (EXT_meshopt_compression) cannot be read; all else works."
+    [ -n "${GLYPHOS_TRIAL:-}" ] || # a trial compiles what it starts
+        "$PLACE/environment/bin/python" -m compileall -qq -j 0 -x '/tests/|/deploy_lib/' "$PLACE/environment/lib" || true
     ln -sf "$PLACE/environment/bin/glyphos" "$LAUNCHER"
     cp "$ROOT/glyphos/data/glyphos.svg" "$ICON"
     sed "s|^Exec=glyphos|Exec=\"$LAUNCHER\"|" "$ROOT/tools/glyphos.desktop" >"$ENTRY"

@@ -2,10 +2,10 @@
 # Install into a temporary home, start what was installed there, and take it away again.
 set -eu
 ROOT="$(cd "$(dirname "$0")/.." && pwd)"
+# What was fetched for the checkout is not fetched again
+UV_CACHE_DIR="${UV_CACHE_DIR:-${XDG_CACHE_HOME:-$HOME/.cache}/uv}"
 HOME="$(mktemp -d)"
-export HOME QT_QPA_PLATFORM=offscreen
-# Only what is started is compiled, at its first start: that is enough for a trial
-export PIP_NO_COMPILE=1
+export HOME UV_CACHE_DIR QT_QPA_PLATFORM=offscreen GLYPHOS_TRIAL=1
 unset PYTHONDONTWRITEBYTECODE XDG_DATA_HOME XDG_CONFIG_HOME VIRTUAL_ENV PYTHONPATH 2>/dev/null || true
 trap 'rm -rf "$HOME"' EXIT
 fail() { echo "$1" >&2; exit 1; }
