@@ -23,6 +23,7 @@ GROUND = (
     "tables",
     "native",
     "filters",
+    "loudness",
     "data",
 )  # whoever may use them
 ORDER = (*GROUND, "speech", "voice", "motion", "characters", "stage", "scene", "production",

@@ -52,15 +52,20 @@ def bare_window():  # type: ignore[no-untyped-def]
 
 
 def steps(application, work, count: int = 150, gap: float = 0.0) -> str:  # type: ignore[no-untyped-def]
-    """What a step costs the interface thread, with all that follows from it there.
+    """What a step costs the interface thread, with all that follows from it there: by the clock, and what of it that
+    thread had a processor for (the rest it waited while others had it: on a machine that is shared, other machines).
 
     gap: seconds of rest between two; a processor that dozes off in them is slower afterwards.
     """
-    spent = []
+    spent, worked = [], []
     for number in range(count):
-        began = time.perf_counter()
+        began, had = time.perf_counter(), time.thread_time()
         work(number)
         application.processEvents()
         spent.append((time.perf_counter() - began) * 1000)
+        worked.append((time.thread_time() - had) * 1000)
         time.sleep(gap)
-    return f"median {np.median(spent):.1f} ms, 95 % within {np.percentile(spent, 95):.1f} ms, most {max(spent):.1f}"
+    return (
+        f"median {np.median(spent):.1f} ms, 95 % within {np.percentile(spent, 95):.1f} ms, most {max(spent):.1f}; "
+        f"at work median {np.median(worked):.1f}, 95 % {np.percentile(worked, 95):.1f}"
+    )

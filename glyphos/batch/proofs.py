@@ -20,7 +20,7 @@ from ..proof.whole import Whole, proofed_whole
 from .crew import Crew
 
 FEW = 4  # lines that are quicker looked through here
-LOADED = ("pyloudnorm", "glyphos.speech.recording")  # what it needs besides, see `stem.load`
+LOADED = ("av", "glyphos.speech.recording")  # what it needs besides, see `stem.load`
 TOGETHER = 16  # lines that go to a process in one message
 
 

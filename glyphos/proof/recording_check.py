@@ -1,6 +1,6 @@
 """The recording check: what a recording is like, in figures and in plain words.
 
-Loudness after ITU-R BS.1770 (pyloudnorm). Everything else is measured on 20 ms frames of the file
+Loudness after ITU-R BS.1770. Everything else is measured on 20 ms frames of the file
 as it came in; each finding says what it does to the result and what can be done.
 """
 
@@ -14,6 +14,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from ..loudness import SILENT, integrated_loudness
 from ..speech.recording import read_channels
 
 Array = NDArray[np.float32]
@@ -97,7 +98,7 @@ def check(path: str | Path) -> RecordingCheck:
     best, unlike = _channels(samples, rate)
     made = RecordingCheck(
         Path(path).name, round(len(samples) / rate, 3), rate, samples.shape[1],
-        round(integrated_loudness(samples, rate), 1), round(_db(peak), 1), round(floor, 1),
+        round(max(integrated_loudness(samples, rate), SILENT), 1), round(_db(peak), 1), round(floor, 1),
         round(speech - floor, 1), clipped, round(bandwidth), best if unlike else 0,
     )  # fmt: skip
     findings = [*_levels(made), *_noise(made, frames), *_shape(made, frames, unlike, best)]
@@ -109,17 +110,6 @@ def check(path: str | Path) -> RecordingCheck:
 
 def _db(value: float) -> float:
     return float(20 * np.log10(max(value, 1e-5)))
-
-
-def integrated_loudness(samples: Array, rate: int) -> float:
-    """Loudness of the whole after ITU-R BS.1770, in LUFS; −70 for silence or less than 0.4 s."""
-    import pyloudnorm
-
-    if len(samples) < 0.4 * rate:
-        return -70.0
-    used = samples[:, :5]
-    value = float(pyloudnorm.Meter(rate).integrated_loudness(used.astype(np.float64)))
-    return value if np.isfinite(value) else -70.0
 
 
 def clipped_samples(samples: Array) -> int:

@@ -12,6 +12,8 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
+from ..loudness import integrated_loudness
+
 RATE = 48_000
 PEAK = -1.0  # dBTP that nothing goes beyond
 AHEAD = 0.005  # seconds in which a peak is held down before and after it
@@ -214,20 +216,11 @@ def limited(sound: Sound, most: float = PEAK) -> Sound:
     return sound if held is None else sound * held[:, None]
 
 
-def loudness(sound: Sound) -> float:
-    """Integrated loudness in LUFS (BS.1770-4, by pyloudnorm); −inf for silence or less than 0.4 s."""
-    import pyloudnorm
-
-    if len(sound) < 0.4 * RATE or not np.any(sound):
-        return -np.inf
-    return float(pyloudnorm.Meter(RATE).integrated_loudness(sound.astype(np.float64)))
-
-
 def normalised(sound: Sound, target: float) -> Sound:
     """At a loudness in LUFS, with true peaks under PEAK; silence stays silent."""
     made = sound
     for _ in range(6):
-        now = loudness(made)
+        now = integrated_loudness(made, RATE)
         if not np.isfinite(now) or abs(now - target) < 0.05:
             break
         made = limited(made * np.float32(10 ** ((target - now) / 20)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
+import pyloudnorm
 from scipy.signal import resample_poly
 
 from glyphos.scene.mix import (
@@ -14,7 +15,6 @@ from glyphos.scene.mix import (
     Part,
     limited,
     limiting,
-    loudness,
     mixed,
     normalised,
     resampled,
@@ -62,14 +62,6 @@ class Sums(unittest.TestCase):
 
 
 class Loudness(unittest.TestCase):
-    def test_the_standards_own_signals_measure_what_they_should(self) -> None:
-        """EBU Tech 3341, minimum requirements, signals 1 and 2 (from memory): a stereo sine of 1 kHz at
-        −23 and at −33 dBFS for 20 s measures −23 and −33 LUFS, within 0.1."""
-        for level in (-23.0, -33.0):
-            self.assertAlmostEqual(loudness(sine(1000, 20, level)), level, delta=0.1)
-        self.assertEqual(loudness(np.zeros((RATE, 2), np.float32)), -np.inf)
-        self.assertEqual(loudness(np.ones((100, 2), np.float32)), -np.inf)
-
     def test_a_peak_between_samples_is_found(self) -> None:
         """A sine at a quarter of the rate, an eighth of a turn late, is never sampled at its top: its
         samples reach −3.01 dB of it (ITU-R BS.1770-4, annex 2, what true peaks are for)."""
@@ -106,14 +98,16 @@ class Loudness(unittest.TestCase):
         self.assertIs(limited(quiet), quiet)
 
     def test_a_wished_loudness_is_met_within_half_a_unit_and_without_peaks(self) -> None:
-        """EBU R 128 allows ±0.5 LU for programmes; the measure is pyloudnorm's."""
+        """EBU R 128 allows ±0.5 LU for programmes; measured by another library."""
         rng = np.random.default_rng(3)
         speech = np.repeat(rng.normal(size=(50, 1)) ** 2, RATE // 10, 0) * rng.normal(
             size=(5 * RATE, 2)
         )
         for target in (-23.0, -16.0):
             made = normalised((0.02 * speech).astype("f4"), target)
-            self.assertAlmostEqual(loudness(made), target, delta=0.5)
+            self.assertAlmostEqual(
+                pyloudnorm.Meter(RATE).integrated_loudness(made), target, delta=0.5
+            )
             self.assertLessEqual(true_peak(made), PEAK)
         silence = np.zeros((RATE, 2), np.float32)
         np.testing.assert_array_equal(normalised(silence, -23), silence)

@@ -38,13 +38,13 @@ class Many(unittest.TestCase):
 
     def test_every_sentence_of_the_sets_is_aligned_with_and_without_mistakes(self) -> None:
         """60 English and 25 Italian sentences, each as said, with a word missing, one exchanged,
-        one too many: 340 alignments, none of which may fail. Every sixth of them, but in `make fuzz`."""
+        one too many: 340 alignments, none of which may fail. Every twelfth of them, but in `make fuzz`."""
         rng = random.Random(11)
         done = 0
         for language in ("english", "italian"):
             code = language[:2]
             texts = (SETS / f"{language}.txt").read_text(encoding="utf-8").splitlines()
-            for text in texts if FUZZ else texts[::6]:
+            for text in texts if FUZZ else texts[::12]:
                 recording = said(text, code)
                 evidence = hear(recording)
                 words = text.split()
@@ -62,13 +62,15 @@ class Many(unittest.TestCase):
                     self.assertGreater(sum(1 for _ in r.words()), 0)
                     self.assertTrue(in_order(r), text)
                     done += 1
-        self.assertGreaterEqual(done, 300 if FUZZ else 50)
+        self.assertGreaterEqual(done, 300 if FUZZ else 25)
 
     def test_the_clearly_wrong_word_is_the_least_sure(self) -> None:
         """In most sentences a word exchanged for another one stands out as the least sure."""
         rng = random.Random(3)
         worst = total = 0
-        for text in (SETS / "english.txt").read_text(encoding="utf-8").splitlines()[:16]:
+        for text in (
+            (SETS / "english.txt").read_text(encoding="utf-8").splitlines()[: 16 if FUZZ else 10]
+        ):
             words = text.split()
             at = rng.randrange(1, len(words) - 1)
             if len(words[at]) < 4:

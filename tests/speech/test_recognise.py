@@ -21,6 +21,7 @@ from glyphos.speech.recording import Recording, open_recording
 from glyphos.speech.sounds_only import listen_for_sounds, phone_loop, phonotactics
 from glyphos.speech.wordless import between_bursts
 from glyphos.voice.unwritten import listen_unwritten
+from tests.examples import FUZZ
 from tests.labels import DATA, synthesiser_labels
 from tests.speech.made import reading
 
@@ -58,12 +59,14 @@ class WithoutScript(unittest.TestCase):
 
     def test_nearly_all_words_of_read_speech_are_made_out(self) -> None:
         """Public-domain readings of the pocketsphinx source package: at most 6 % wrong."""
-        self.assertLessEqual(self.share_wrong(sorted(DATA.glob("librivox-*.wav"))), 0.06)
+        clips = sorted(DATA.glob("librivox-*.wav"))
+        self.assertLessEqual(self.share_wrong(clips[:: 1 if FUZZ else 2]), 0.06)
 
     def test_synthetic_voices_are_made_out_too(self) -> None:
-        """Sentences of synthetic voices (festival, flite): at most 10 % of their words wrong."""
+        """Sentences of synthetic voices (festival, flite): at most 10 % of their words wrong. Every third of them,
+        but in `make fuzz`."""
         clips = [c for c in sorted(DATA.glob("*.flac")) if not c.name.startswith(("lp", "pc"))]
-        self.assertLessEqual(self.share_wrong(clips), 0.10)
+        self.assertLessEqual(self.share_wrong(clips[:: 1 if FUZZ else 3]), 0.10)
 
     def test_the_older_recogniser_helps_out(self) -> None:
         with mock.patch("glyphos.speech.words.shipped_model", lambda: None):
