@@ -81,7 +81,7 @@ class Exactly(unittest.TestCase):
             self.assertAlmostEqual(total, every_cost(cost, change, hold, step), places=9)
 
     @given(st.integers(1, 60), st.integers(1, 6), st.integers(1, 4), st.integers(0, 10_000))
-    @examples(60)
+    @examples(30)
     def test_exposures_follow_each_other_and_are_held(
         self, frames: int, drawings: int, step: int, seed: int
     ) -> None:

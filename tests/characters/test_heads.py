@@ -63,7 +63,7 @@ def demo_frames() -> tuple[list[dict[str, float]], list[dict[str, float]]]:
                 shut.append(values)
             elif k % 5 == 0:
                 others.append(values)
-    thinner = 1 if FUZZ else 8
+    thinner = 1 if FUZZ else 16
     return shut[::thinner], others[::thinner]
 
 

@@ -271,7 +271,7 @@ class Bad(Folder):
             file.truncate(2 << 30)
         self.refused(big, "2.1 GB")
 
-    @examples(120)
+    @examples(60)
     @given(st.integers(0, 2**32 - 1))
     def test_whatever_is_changed_in_a_file_it_is_read_or_refused(self, seed: int) -> None:
         dice = random.Random(seed)

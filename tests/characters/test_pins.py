@@ -56,7 +56,7 @@ class Places(unittest.TestCase):
         st.integers(0, 280), st.integers(1, 30), st.sampled_from([12, 24, 25, 30, 60]),
         st.floats(-100, 200), st.floats(-5, 5), st.floats(0.5, 2),
     )  # fmt: skip
-    @examples(80)
+    @examples(40)
     def test_it_lies_on_the_frames_that_it_was_put_on(
         self, first: int, frames: int, fps: int, lead: float, offset: float, speed: float
     ) -> None:
@@ -119,7 +119,7 @@ def _earlier(phrase, by: float):  # type: ignore[no-untyped-def]
 
 class Many(unittest.TestCase):
     @given(st.lists(st.tuples(st.integers(0, 100), st.integers(1, 20)), min_size=1, max_size=8))
-    @examples(50)
+    @examples(30)
     def test_they_never_lie_on_each_other_and_the_last_one_holds(
         self, spans: list[tuple[int, int]]
     ) -> None:

@@ -83,7 +83,7 @@ class Lists(unittest.TestCase):
         with self.assertRaisesRegex(ModelError, "no animation"):
             open_head(path, poses=self.listing)
 
-    @examples(150)
+    @examples(75)
     @given(st.integers(0, 2**32 - 1))
     def test_whatever_is_changed_in_an_animation_it_is_read_or_refused(self, seed: int) -> None:
         dice = random.Random(seed)

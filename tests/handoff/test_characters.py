@@ -34,7 +34,7 @@ from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from tests.characters.models import Made
 from tests.characters.test_models import UP
-from tests.examples import examples
+from tests.examples import examples, some
 
 TOOLS = Path(__file__).parents[2] / "tools"
 
@@ -98,7 +98,7 @@ class Files(unittest.TestCase):
         self.assertEqual(np.abs(table[:, still]).max(), 0.0)
 
     def test_json_keys_keep_the_stated_error_with_many_fewer_of_them(self) -> None:
-        for error in (0.005, 0.02):
+        for error in some((0.005, 0.02), 1):
             document = json.loads(self.hand("line.json", error=error, first_frame=100).read_text())
             keys = values = 0
             for channel in document["channels"].values():
@@ -302,7 +302,7 @@ class Others(unittest.TestCase):
 
 
 class Reduction(unittest.TestCase):
-    @examples(150)
+    @examples(75)
     @given(st.lists(st.floats(-1, 1), min_size=1, max_size=80), st.floats(0, 0.2))
     def test_no_frame_is_farther_off_than_stated(self, values: list[float], error: float) -> None:
         curve = np.array(values)
@@ -312,7 +312,7 @@ class Reduction(unittest.TestCase):
         )
         self.assertEqual((keys.frames[0], keys.frames[-1]), (0, len(curve) - 1))
 
-    @examples(100)
+    @examples(50)
     @given(st.lists(st.floats(-1, 1), min_size=1, max_size=60), st.floats(0.001, 0.2))
     def test_nor_with_eased_keys(self, values: list[float], error: float) -> None:
         curve = np.array(values)

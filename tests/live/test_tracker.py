@@ -65,7 +65,7 @@ class Packets(unittest.TestCase):
         self.assertIsNone(found.number)
 
     @given(st.binary(max_size=200))
-    @examples(150)
+    @examples(75)
     def test_whatever_comes_is_no_traceback(self, data: bytes) -> None:
         for prefix in (b"", b"#bundle\0", b"/tracker/", b'{"channels":'):
             read_packet(prefix + data)

@@ -43,7 +43,7 @@ rough = st.builds(
 
 
 class Promises(unittest.TestCase):
-    @examples(160)
+    @examples(80)
     @given(sounds, rates, deliveries, st.floats(0.0, 2.0))
     def test_every_promise_holds_for_any_sounds_rate_and_setting(
         self, said, fps, delivery, gap
@@ -51,13 +51,13 @@ class Promises(unittest.TestCase):
         reading = reading_of(said, gap={len(said) // 2: gap})
         self.assertEqual(broken(perform(reading, delivery, fps=fps), reading, delivery), [])
 
-    @examples(60)
+    @examples(30)
     @given(sounds, rough, st.floats(0.0, 2.0))
     def test_nothing_jerks_or_has_corners(self, said, delivery, gap) -> None:  # type: ignore[no-untyped-def]
         reading = reading_of(said, gap={len(said) // 2: gap})
         self.assertEqual(broken(perform(reading, delivery, fps=FINE), reading, delivery), [])
 
-    @examples(120)
+    @examples(60)
     @given(st.sampled_from("pbm"), st.sampled_from(["ɑ", "ə", "u", "i"]), st.floats(0.06, 0.3),
            st.floats(0.05, 0.12), st.sampled_from((24, 25, 30, 60, 120)), st.floats(0, 2))  # fmt: skip
     def test_lips_part_between_closures(
@@ -71,7 +71,7 @@ class Promises(unittest.TestCase):
         inside = motion.channel("lips_part")[int(first * fps) : int(last * fps) + 2]
         self.assertGreater(inside.max(), 0.03)
 
-    @examples(120)
+    @examples(60)
     @given(sounds, st.sampled_from((12, 15, 24, 30)), st.floats(0.3, 1.8))
     def test_extremes_stand_on_frames(self, said, fps, articulation) -> None:  # type: ignore[no-untyped-def]
         # Common practice, no source: an extreme that no frame shows is lost.

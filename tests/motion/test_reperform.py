@@ -18,7 +18,7 @@ from glyphos.motion.perform import perform, reperform
 from glyphos.speech import edits
 from glyphos.speech.parts import Flat
 from glyphos.speech.reading import AudioInfo, Mark, Phone, Phrase, Reading, Word
-from tests.examples import examples
+from tests.examples import examples, some
 from tests.motion.promised import RATES, TABLE
 
 
@@ -55,7 +55,7 @@ GAPS = [0.0] * 6 + [0.4, 1.3, 2.5]
 
 
 class Stretches(unittest.TestCase):
-    @examples(60)
+    @examples(30)
     @given(
         sounds, deliveries, deliveries, st.sampled_from(RATES), st.floats(0, 1), st.floats(0.1, 3)
     )
@@ -68,7 +68,7 @@ class Stretches(unittest.TestCase):
         inside = slice(max(0, int(start * fps)), min(whole.frames, int((start + length) * fps)))
         np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
 
-    @examples(60)
+    @examples(30)
     @given(
         st.lists(
             st.tuples(st.sampled_from(TABLE), st.floats(0.03, 0.2),
@@ -94,7 +94,7 @@ class Stretches(unittest.TestCase):
     def test_where_little_is_asked_for_long_curves_are_the_best_all_the_same(self) -> None:
         """Where a line settles slowly, a small force that is left moves much: these lines were found by chance."""
         slow = Delivery(smoothing=10, settle=560)
-        for seed in (121, 123, 209, 227):
+        for seed in some((121, 123, 209, 227), 2):
             draw = np.random.default_rng(seed)
             line = spoken(
                 [
@@ -112,7 +112,7 @@ class Stretches(unittest.TestCase):
                     made.append(perform(line, slow, fps=24).curves.spline.points)
             np.testing.assert_allclose(*made, atol=CLOSE)
 
-    @examples(60)
+    @examples(30)
     @given(sounds, deliveries, st.sampled_from(RATES), st.floats(0, 1), st.floats(-0.05, 0.05))
     def test_a_dragged_edge_gives_what_the_whole_does(self, said, delivery, fps, where, by) -> None:  # type: ignore[no-untyped-def]
         line = spoken(said)

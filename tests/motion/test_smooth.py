@@ -118,7 +118,7 @@ class Smoothing(unittest.TestCase):
         alone = [smooth(Problem(*(x[k : k + 1] for x in parts)))[0] for k in range(2)]  # type: ignore[arg-type]
         np.testing.assert_allclose(both, alone, atol=1e-4)
 
-    @examples(60)
+    @examples(30)
     @given(st.lists(st.tuples(st.integers(0, 60), st.integers(1, 9)), min_size=1, max_size=12))
     def test_ranges_join(self, ranges: list[tuple[int, int]]) -> None:
         start = np.array([a for a, _ in ranges], np.intp)

@@ -92,7 +92,7 @@ class Steps(unittest.TestCase):
 
     @given(st.lists(st.tuples(st.sampled_from(["do", "undo", "redo", "amend"]), st.sampled_from([A, B]),
                               st.integers(1, 9)), max_size=30))  # fmt: skip
-    @examples(60)
+    @examples(30)
     def test_undoing_everything_gives_back_the_beginning(self, actions: list) -> None:
         self.setUp()
         for kind, key, number in actions:

@@ -68,7 +68,7 @@ class Stores(unittest.TestCase):
 class Journals(unittest.TestCase):
     @given(st.lists(st.binary(min_size=0, max_size=60).map(lambda b: b.replace(b"\n", b"")), max_size=8),
            st.integers(0, 400), st.binary(max_size=12))  # fmt: skip
-    @examples(80)
+    @examples(40)
     def test_cut_anywhere_and_dirtied_it_gives_whole_records_in_order(
         self, records: list[bytes], cut: int, dirt: bytes
     ) -> None:

@@ -52,7 +52,7 @@ class Edges(unittest.TestCase):
         self.assertAlmostEqual(flat[1].start, 0.8 - 2 * edits.SHORTEST)
 
     @given(MOVES)
-    @examples(60)
+    @examples(30)
     def test_any_moves_keep_order_and_every_earlier_pin(
         self, moves: list[tuple[int, float]]
     ) -> None:
@@ -92,7 +92,7 @@ class Moving(unittest.TestCase):
         self.assertEqual(list(moved.phones())[:13], list(r.phones())[:13])
 
     @given(st.integers(0, 6), st.floats(-3, 3), st.integers(0, 18))
-    @examples(60)
+    @examples(30)
     def test_moving_never_crosses_a_pin_outside(self, which: int, by: float, pin: int) -> None:
         r = reading()
         flat = Flat(r)

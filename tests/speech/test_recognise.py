@@ -191,7 +191,7 @@ class WithoutScript(unittest.TestCase):
     def test_three_in_four_sounds_of_synthetic_speech_are_right_by_themselves(self) -> None:
         """Against the synthesisers' own labels; pauses are not counted."""
         wrong = total = 0
-        for labels in sorted(DATA.glob("*.lab")):
+        for labels in sorted(DATA.glob("*.lab"))[:: 1 if FUZZ else 2]:
             if labels.name.startswith(("lp_", "pc_")):
                 continue
             said = [p for _, x in synthesiser_labels(labels, "en") for p in x.split("+")]

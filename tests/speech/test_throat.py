@@ -18,6 +18,7 @@ from glyphos.speech.acoustic import load_model
 from glyphos.speech.hearing import Conditioned
 from glyphos.speech.listen import listen
 from glyphos.speech.recording import Recording
+from tests.examples import FUZZ
 from tests.labels import DATA, errors, found, synthesiser_labels
 
 CLIPS = [f"{v}-{n}" for v in ("kal_diphone", "flite_awb", "flite_rms") for n in ("001", "004")]
@@ -40,7 +41,7 @@ class Throats(unittest.TestCase):
         """Mean error of starts, seconds of the clip as it was, and the share of words that are doubtful."""
         every: list[float] = []
         doubtful: list[bool] = []
-        for name in CLIPS:
+        for name in CLIPS if FUZZ else CLIPS[::2]:
             reading = listen(played(name, slower), (DATA / f"{name}.txt").read_text())
             labels = synthesiser_labels(DATA / f"{name}.lab", "en")
             every += errors(found(reading, "en"), [(t * slower, label) for t, label in labels])

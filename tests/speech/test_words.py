@@ -22,6 +22,7 @@ from glyphos.speech.recognise import heard_words
 from glyphos.speech.recording import open_recording
 from glyphos.speech.second_ear import differing, plain, second_opinion
 from glyphos.speech.words import Made, recogniser, unrepeated
+from tests.examples import FUZZ
 from tests.labels import DATA
 
 CLIPS = [c for c in sorted(DATA.glob("*.flac")) if not c.name.startswith(("lp", "pc"))]
@@ -124,7 +125,8 @@ class SecondEar(unittest.TestCase):
         chance = random.Random(4)
         caught = {"wrong": 0, "missing": 0, "extra": 0}
         right = doubted = 0
-        for clip in CLIPS:
+        clips = CLIPS if FUZZ else CLIPS[::2]
+        for clip in clips:
             recording = open_recording(clip)
             evidence = hear(recording)
             heard = heard_words(recording, quick=True)
@@ -143,9 +145,9 @@ class SecondEar(unittest.TestCase):
             caught["missing"] += any(judged([*said[:k], *said[k + 1 :]])[k - 1 : k + 1])
             caught["extra"] += judged([*said[:k], strange, *said[k:]])[k]
         self.assertLessEqual(doubted / right, 0.02)
-        self.assertGreaterEqual(caught["wrong"], 0.9 * len(CLIPS))
-        self.assertGreaterEqual(caught["missing"], 0.7 * len(CLIPS))
-        self.assertGreaterEqual(caught["extra"], 0.9 * len(CLIPS))
+        self.assertGreaterEqual(caught["wrong"], 0.9 * len(clips))
+        self.assertGreaterEqual(caught["missing"], 0.7 * len(clips))
+        self.assertGreaterEqual(caught["extra"], 0.9 * len(clips))
 
     def test_words_that_sound_the_same_do_not_differ(self) -> None:
         clip = DATA / "slt_hts-001.flac"

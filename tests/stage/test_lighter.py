@@ -21,6 +21,7 @@ from glyphos.stage import surfaces
 from glyphos.stage.groups import groups_of
 from glyphos.stage.lighter import SEEN, lighter, looked_at
 from glyphos.stage.renderer import Shot, Stage
+from tests.examples import some
 
 POSES = (
     {},
@@ -33,7 +34,7 @@ POSES = (
 @unittest.skipUnless(find_spec("meshoptimizer"), "meshoptimizer is not installed")
 class Lighter(unittest.TestCase):
     def test_it_is_near_the_whole_surface_at_rest_and_in_poses(self) -> None:
-        for name in ("mabel", "osric", "pip"):
+        for name in some(("mabel", "osric", "pip"), 1):
             head = builtin(name)
             poser = Poser(head)
             rest, normals = poser.pose({})
@@ -49,7 +50,7 @@ class Lighter(unittest.TestCase):
                 for pose in POSES:
                     points, _ = poser.pose(*played(head, pose))
                     surface = trimesh.Trimesh(points, made, process=False)
-                    samples, _ = trimesh.sample.sample_surface(surface, 60_000, seed=1)
+                    samples, _ = trimesh.sample.sample_surface(surface, 30_000, seed=1)
                     used = points[np.unique(group.faces)]
                     away = (
                         cKDTree(np.concatenate([samples, points[np.unique(made)]])).query(used)[0]
@@ -75,7 +76,7 @@ class Lighter(unittest.TestCase):
             self.assertLess((off > 60).mean(), 0.012)
 
     def test_fewer_still_throw_a_shadow_that_falls_where_it_did(self) -> None:
-        for name in ("mabel", "osric", "pip"):
+        for name in some(("osric", "mabel", "pip"), 1):
             stage, head = Stage(), builtin(name)
             self.addCleanup(stage.close)
             shot = Shot(head, *played(head, {"jaw_open": 0.5, "lips_part": 0.5, "head_yaw": 15.0}))

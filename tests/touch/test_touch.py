@@ -78,7 +78,7 @@ pairs = st.lists(st.tuples(st.floats(0.2, 9), st.integers(-200, 200).map(lambda 
 
 class Keys(unittest.TestCase):
     @given(pairs)
-    @examples(60)
+    @examples(30)
     def test_eased_keys_are_the_monotone_cubic_of_scipy(
         self, given: list[tuple[float, float]]
     ) -> None:
@@ -126,7 +126,7 @@ class Keys(unittest.TestCase):
         self.assertNotAlmostEqual(time_of(key.at, moved), time_of(key.at, reading()), places=3)
 
     @given(st.floats(-1, 14))
-    @examples(100)
+    @examples(50)
     def test_a_place_is_on_the_nearest_sound(self, seconds: float) -> None:
         flat, found = Flat.of(reading()), anchored(reading(), seconds)
         away = [max(p.start - seconds, seconds - p.end, 0.0) for p in flat.phones]
@@ -247,7 +247,7 @@ class Laid(unittest.TestCase):
                  min_size=5, max_size=5),
         st.booleans(),
     )  # fmt: skip
-    @examples(60)
+    @examples(30)
     def test_speech_keeps_its_promises_whatever_lies_on_it(
         self, wishes: list[tuple[str, str, float, float]], felt: list[str], fps: int,
         lays: list[tuple[bool, float, tuple[str, ...]]], lively: bool,
