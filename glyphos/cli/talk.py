@@ -90,6 +90,7 @@ def get_reading(
     from ..speech.lexicon import read_lexicon_file
     from ..speech.listening import listen_line
     from ..speech.recording import open_recording
+    from ..speech.scripted import name_told
     from ..speech.sounds_only import listen_for_sounds
     from ..speech.words import prefer
     from ..voice.unwritten import listen_unwritten
@@ -117,9 +118,12 @@ def get_reading(
     if text is None:
         text = _script_text(audio, script)
     with progress(f"Listening to {recording.path.name}") as told:
-        return listen_line(
+        reading = listen_line(
             recording, text, language=language, lexicon=own, condition=clean, progress=told
         )
+    if named := name_told(text, reading):
+        messages.print(named)
+    return reading
 
 
 def _script_text(audio: str, script: str | None) -> str:

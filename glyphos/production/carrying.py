@@ -63,11 +63,15 @@ def reread(line: Line, reading: Reading, **changes: Any) -> Line:
 
 
 def with_reading(line: Line, reading: Reading) -> Line:
-    """A line that was listened to: it stays confirmed only with the same words and sounds."""
+    """A line that was listened to: it stays confirmed only with the same words and sounds. Whom its script names
+    without being heard is who speaks."""
+    from ..speech.scripted import script_of, unheard_name
+
     same = line.reading is not None and _said(reading) == _said(line.reading)
     return reread(
-        line, reading, problem="", confirmed=line.confirmed and same,
-        offered=line.offered if same else (),
+        line, reading, script=script_of(line.script, reading),
+        speaker=line.speaker or unheard_name(line.script, reading), problem="",
+        confirmed=line.confirmed and same, offered=line.offered if same else (),
     )  # fmt: skip
 
 

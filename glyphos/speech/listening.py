@@ -10,13 +10,20 @@ from .align import Evidence
 from .hearing import hear
 from .lexicon import Lexicon
 from .listen import check_belonging, listen_to
-from .reading import Reading
+from .reading import Reading, Word
 from .realign import follow_script, listen_again, touched
 from .recognise import heard_words
 from .recording import Recording
 from .script import unspoken
+from .scripted import same_words
 from .second_ear import second_opinion, share_heard
+from .turns import as_names
 
+UNHEARD, SURELY_UNHEARD = (
+    0.4,
+    0.2,
+)  # how sure of a name both ears, or one, may be that is not spoken
+UNDERSTOOD = 0.75  # of the other words, at least, or no word is known not to be spoken
 ENOUGH = 0.5  # of the words of a script, heard by the other ear, for it to belong to the recording
 
 
@@ -35,7 +42,8 @@ def listen_line(
     """Listen to a line, keeping what a person did in its `earlier` reading.
 
     A changed script is listened to where it changed; the same script all through, around pins. Where it says that no
-    words are heard, as “(sighs)” does, the sounds themselves are.
+    words are heard, as “(sighs)” does, the sounds themselves are. Of a script that begins with a name and a colon
+    (“Mabel: …”) which is not heard, the reading has the rest (see `scripted`).
     evidence: of the recording, if it was computed before. condition: listen to a cleaned copy.
     second: let the word recogniser have its say on which words are doubtful.
     """
@@ -63,11 +71,39 @@ def listen_line(
     known = (
         heard is not None and share_heard(reading, heard) >= ENOUGH
     )  # however unusual a voice it is
+    made = reading if heard is None else second_opinion(reading, evidence, heard, lexicon=lexicon)
+    named = as_names(script)
+    if named != script and _unheard(made, named, UNHEARD if heard is not None else SURELY_UNHEARD):
+        return listen_line(recording, named, language=language, lexicon=lexicon, evidence=evidence,
+                           earlier=made if alike else None, second=second)  # fmt: skip
     if not known and not any(map(touched, reading.words())):
         check_belonging(reading)
-    if heard is None:
-        return reading
-    return second_opinion(reading, evidence, heard, lexicon=lexicon)
+    return made
+
+
+def _unheard(reading: Reading, named: str, most: float) -> bool:
+    """Whether the words that are names in `named` are not heard, while what else is said is.
+
+    most: how sure of them the ears may be; a short name fits in anywhere.
+    """
+    from .script import parse_script
+
+    if unspoken(named, language=reading.language):
+        return False
+    said = [w.text for p in parse_script(named, language=reading.language) for w in p.words]
+    names, rest = list[Word](), list[Word]()
+    for word in reversed(
+        list(reading.words())
+    ):  # a name stands before what is said, be that its own word
+        spoken = bool(said) and said[-1] == word.text
+        (rest if spoken else names).append(word)
+        if spoken:
+            said.pop()
+    if not names or any(touched(w) or w.confirmed for w in names):
+        return False
+    trusted = sum(not w.doubtful for w in rest)
+    unheard = sum(w.confidence for w in names) < most * len(names)
+    return unheard and trusted > UNDERSTOOD * len(rest)
 
 
 def _words(recording: Recording, language: str, progress: Progress | None) -> Sequence[str] | None:
@@ -93,15 +129,3 @@ def _wordless(
         recording, language=language, evidence=evidence, written=script.strip(), words=False,
         progress=share(progress, 0.6, 1.0),
     )  # fmt: skip
-
-
-def same_words(script: str, reading: Reading) -> bool:
-    """Whether a script has just the words that a reading has."""
-    from .script import parse_script
-
-    if unspoken(script, language=reading.language):
-        return [p.text for p in reading.phrases] == [script.strip()]
-    parsed = parse_script(script, language=reading.language)
-    return [[w.text for w in p.words] for p in parsed] == [
-        [w.text for w in p.words] for p in reading.phrases
-    ]

@@ -70,6 +70,9 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
     """
     text = in_capitals(plain(text))
     clean = unicodedata.normalize("NFC", text.replace("\r\n", "\n").replace("\r", "\n"))
+    clean = SPEAKER.sub(
+        lambda m: f"{m[0].rstrip()} ", clean
+    )  # who stands alone in a line speaks the next one
     phrases = [
         ScriptPhrase(piece, words)
         for piece in _pieces(clean)

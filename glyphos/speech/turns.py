@@ -2,6 +2,7 @@
 
 A name in capitals (`MABEL: …`) always is. Written small (`Mabel: …`) it may as well be a word that is said
 (`Remember: …`); it is a speaker's where they are known, or where the text is a play, in which somebody comes back.
+Of a single line its recording tells: who listens to it takes for a name what is not heard (`listening`).
 """
 
 from __future__ import annotations
@@ -15,6 +16,8 @@ DIRECTED = r"(?:\s*\([^()\n]*\))?:\s+"
 SPEAKER = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}){DIRECTED}", re.M)
 A_NAME = rf"[{CAPITALS}][\w.'’-]{{0,20}}"
 SMALL = re.compile(rf"^\s*({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
+# Where a recording tells whether they are spoken: up to three words, however written
+ANY_NAME = re.compile(rf"^\s*({A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}){DIRECTED}", re.M)
 PLAY = 3  # turns of a play, at least
 
 
@@ -31,6 +34,22 @@ def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) 
         if (play or match[1].casefold() in there) and len(name) == len(match[1]):
             text = f"{text[: match.start(1)]}{name}{text[match.end(1) :]}"
     return text
+
+
+def as_names(text: str) -> str:
+    """A text with the one to three words before a colon at the beginning of its lines as speakers' names, whether they
+    are some or not; the same text where no line begins so."""
+    for match in ANY_NAME.finditer(text):
+        name = match[1].upper()
+        if len(name) == len(match[1]):
+            text = f"{text[: match.start(1)]}{name}{text[match.end(1) :]}"
+    return text
+
+
+def name_written(text: str) -> str:
+    """What stands before a colon at the beginning of a text as a name would, as it is written; "" if nothing does."""
+    match = ANY_NAME.match(text)
+    return match[1] if match else ""
 
 
 def _is_play(text: str, turns: list[re.Match[str]], typed: bool) -> bool:

@@ -273,6 +273,18 @@ class Misread(WindowCase):
         self.assertIn("yellow", dialog.found[0].script)
         dialog.reject()
 
+    def test_a_name_that_is_not_heard_is_who_speaks(self) -> None:
+        self.drop(DATA / "slt_hts-001.flac")
+        self.script.setPlainText("Old man: Bring me the blue map before the dome opens.")
+        self.do("listen")
+        self.idle()
+        self.assertEqual(len(self.words()), 9)
+        self.assertEqual((self.line.speaker, self.line.script[:8]), ("Old man", "OLD MAN:"))
+        self.assertEqual(self.script.toPlainText(), self.line.script)
+        self.assertIn("“Old man” is not heard", self.status)
+        self.do("undo")
+        self.assertEqual((self.line.speaker, self.line.script[:8]), ("", "Old man:"))
+
     def test_bad_files_and_rows_among_good_ones_are_told(self) -> None:
         (self.folder / "bad.wav").write_bytes(b"nothing")
         table = self.folder / "lines.csv"

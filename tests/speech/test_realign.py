@@ -9,12 +9,13 @@ import numpy as np
 from glyphos.speech import edits
 from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen
-from glyphos.speech.listening import listen_line, same_words
+from glyphos.speech.listening import listen_line
 from glyphos.speech.parts import Edge, Flat, Part
 from glyphos.speech.phones import from_dictionary
 from glyphos.speech.reading import Reading
 from glyphos.speech.realign import follow_script, listen_again, realign, retake
 from glyphos.speech.recording import Recording, open_recording
+from glyphos.speech.scripted import same_words
 from tests.labels import DATA
 from tests.speech.test_edits import in_order
 

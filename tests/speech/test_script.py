@@ -193,6 +193,7 @@ class Found(unittest.TestCase):
         for name, shown in (("ZOË", "Zoë"), ("O'BRIEN", "O'Brien"), ("JEAN-LUC", "Jean-Luc"), ("ÅSA 2", "Åsa 2"),
                             ("ОЛЬГА", "Ольга"), ("MABEL (V.O.)", "Mabel")):  # fmt: skip
             self.assertEqual(spoken(f"{name}: Look up."), "Look up")
+            self.assertEqual(spoken(f"{name}:\n\nLook up.\n{name}: \r\nNow."), "Look up Now")
             self.assertEqual(speaker_named(f"{name}: Look up."), shown)
         self.assertEqual(spoken("Listen: it moves."), "Listen it moves")
 

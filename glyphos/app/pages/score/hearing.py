@@ -209,9 +209,13 @@ class Hearing:
 
     def _listened(self, slug: str, reading: Reading, *, script: str | None = None) -> None:
         """Take over what listening found, into the line as it is now."""
+        from ....speech.scripted import name_told
+
         line = self._c.document.kept_line(slug)
         if line is None:
             return
+        named = name_told(line.script, reading) if script is None else ""
+        told = f". {named}" if named else ""
         new = with_reading(line, reading)
         if script is not None:
             new = msgspec.structs.replace(new, script=script)
@@ -219,7 +223,7 @@ class Hearing:
         doubtful = sum(w.doubtful for w in reading.words())
         count = sum(1 for _ in reading.words())
         more = f", {doubtful} of them doubtful" if doubtful else ""
-        self._c.talk.say(f"{counted(count, 'word')} found{more}")
+        self._c.talk.say(f"{counted(count, 'word')} found{more}{told}")
 
     # ---- another recording ------------------------------------------------------------------
 
@@ -246,7 +250,8 @@ class Hearing:
 
         def work(told: Told) -> tuple[Reading, tuple[Disagreement, ...]]:
             from ....speech.compare import disagreements
-            from ....speech.listening import listen_line, same_words
+            from ....speech.listening import listen_line
+            from ....speech.scripted import same_words
 
             reading = earlier
             if not same_words(line.script, reading):
@@ -272,7 +277,7 @@ class Hearing:
     def use_heard(self, slug: str, reading: Reading, chosen: list[Disagreement]) -> None:
         """Let what is heard stand in the script where it was chosen, and listen to that."""
         from ....speech.compare import script_as_heard
-        from ....speech.listening import same_words
+        from ....speech.scripted import same_words
 
         line = self._c.document.kept_line(slug)
         if line is None or not chosen:

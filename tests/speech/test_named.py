@@ -1,0 +1,90 @@
+"""A name before what is said, which only the recording can tell from a word that is said, too."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from dataclasses import replace
+from pathlib import Path
+
+import msgspec
+import numpy as np
+
+from glyphos.batch.listening import listened
+from glyphos.production.adding import Wanted, add_lines
+from glyphos.production.production import Production
+from glyphos.speech.listening import listen_line
+from glyphos.speech.parts import with_words
+from glyphos.speech.reading import Reading
+from glyphos.speech.recording import open_recording
+from glyphos.speech.scripted import name_told, same_words, script_of
+from tests.labels import DATA
+
+SAID = "Bring me the blue map before the dome opens."
+
+
+def heard(script: str, **more: object) -> Reading:
+    return listen_line(open_recording(DATA / "slt_hts-001.flac"), script, **more)  # type: ignore[arg-type]
+
+
+def texts(reading: Reading) -> list[str]:
+    return [w.text for w in reading.words()]
+
+
+class Named(unittest.TestCase):
+    def test_a_name_that_is_not_heard_is_who_speaks(self) -> None:
+        for name, second in (("Mabel", True), ("Old man", False), ("Guard at door (low)", True)):
+            script = f"{name}: {SAID}"
+            made = heard(script, second=second)
+            self.assertEqual(texts(made), SAID.strip(".").split())
+            self.assertTrue(script_of(script, made).startswith(name.split(" (")[0].upper()))
+            self.assertIn(f"“{name.split(' (')[0]}” is not heard", name_told(script, made))
+
+    def test_alone_in_its_line_and_in_front_of_every_turn(self) -> None:
+        for script in (f"Mabel:\n{SAID}", f"Mabel: {SAID[:21]}\nOsric: {SAID[22:]}"):
+            self.assertEqual(texts(heard(script)), SAID.strip(".").split())
+
+    def test_words_that_are_heard_are_said(self) -> None:
+        for script in (
+            SAID.replace("Bring me", "Bring me:"),
+            SAID.replace("Bring", "Bring:").replace(" before", "\nBefore:"),
+        ):
+            made = heard(script)
+            self.assertEqual(len(texts(made)), 9)
+            self.assertEqual((script_of(script, made), name_told(script, made)), (script, ""))
+
+    def test_where_little_is_understood_nothing_is_known_not_to_be_said(self) -> None:
+        recording = open_recording(DATA / "slt_hts-001.flac")
+        noise = np.random.default_rng(1).standard_normal(len(recording.samples))
+        loud = np.float32(np.sqrt(np.mean(recording.samples**2)))
+        noisy = replace(recording, samples=recording.samples + loud * noise.astype(np.float32))
+        made = listen_line(noisy, SAID.replace("Bring me", "Bring me:"), second=False)
+        self.assertLess(max(w.confidence for w in list(made.words())[:2]), 0.2)
+        self.assertEqual(len(texts(made)), 9)
+
+    def test_what_a_person_says_is_said_stays(self) -> None:
+        script = f"Mabel: {SAID}"
+        nine = heard(SAID)
+        sure = with_words(
+            heard(script.replace("Mabel:", "Mabel"), second=False),
+            lambda k, w: w if k else msgspec.structs.replace(w, confirmed=True),
+        )
+        self.assertEqual(len(texts(heard(script, earlier=sure))), 10)
+        self.assertEqual(len(texts(heard(script, earlier=nine))), 9)
+
+    def test_lines_of_a_production_have_their_speaker(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        production = Production.create(folder / "p.glyphos", name="P")
+        wanted = [Wanted(DATA / "slt_hts-001.flac", text=f"Old man: {SAID}")]
+        production = production.changed(production.added(add_lines(production, wanted).lines))
+        (line,) = production.lines
+        self.assertEqual(line.speaker, "")
+        for _ in range(2):  # the second time there is no name left
+            line = listened(production, line)
+            self.assertEqual((line.speaker, line.script), ("Old man", f"OLD MAN: {SAID}"))
+            assert line.reading is not None
+            self.assertTrue(same_words(line.script, line.reading))
+
+
+if __name__ == "__main__":
+    unittest.main()
