@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .reading import Reading
 from .script import parse_script, unspoken
-from .turns import as_names, name_written
+from .turns import SPEAKER, as_names, name_written
 
 
 def script_of(script: str, reading: Reading) -> str:
@@ -16,14 +16,19 @@ def script_of(script: str, reading: Reading) -> str:
 
 
 def unheard_name(script: str, reading: Reading) -> str:
-    """Whom the script names at its start without being heard, as it is written; "" where it names nobody so."""
-    return name_written(script) if script_of(script, reading) != script else ""
+    """Whom alone the script names without being heard, as it is written; "" if it is nobody or more than one."""
+    named = script_of(script, reading)
+    return name_written(script) if named != script and len(SPEAKER.findall(named)) == 1 else ""
 
 
 def name_told(script: str, reading: Reading) -> str:
     """A sentence that says whom the script names without being heard; "" where it names nobody so."""
+    if script_of(script, reading) == script:
+        return ""
     name = unheard_name(script, reading)
-    return f"“{name}” is not heard, so it is taken for who speaks." if name else ""
+    if not name:
+        return "The names in its script are not heard, so they are taken for who speaks."
+    return f"“{name}” is not heard, so it is taken for who speaks."
 
 
 def same_words(script: str, reading: Reading) -> bool:

@@ -18,6 +18,11 @@ A_NAME = rf"[{CAPITALS}][\w.'’-]{{0,20}}"
 SMALL = re.compile(rf"^\s*({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
 # Where a recording tells whether they are spoken: up to three words, however written
 ANY_NAME = re.compile(rf"^\s*({A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}){DIRECTED}", re.M)
+# As screenplays have it: alone in a line, before the line that is said
+LONE = re.compile(
+    rf"^([ \t]*[{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)",
+    re.M,
+)
 PLAY = 3  # turns of a play, at least
 
 
@@ -37,19 +42,19 @@ def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) 
 
 
 def as_names(text: str) -> str:
-    """A text with the one to three words before a colon at the beginning of its lines as speakers' names, whether they
-    are some or not; the same text where no line begins so."""
+    """A text with what may be a name at the beginning of its lines as a speaker's, whether it is one or not: the one to
+    three words before a colon, or capitals alone in a line. The same text where no line begins so."""
     for match in ANY_NAME.finditer(text):
         name = match[1].upper()
         if len(name) == len(match[1]):
             text = f"{text[: match.start(1)]}{name}{text[match.end(1) :]}"
-    return text
+    return LONE.sub(lambda m: f"{m[1].rstrip()}:", text)
 
 
 def name_written(text: str) -> str:
-    """What stands before a colon at the beginning of a text as a name would, as it is written; "" if nothing does."""
+    """The name that stands at the beginning of a text before a colon or in capitals alone; "" if none does."""
     match = ANY_NAME.match(text)
-    return match[1] if match else ""
+    return match[1] if match and not match[1].isupper() else speaker_named(as_names(text))
 
 
 def _is_play(text: str, turns: list[re.Match[str]], typed: bool) -> bool:

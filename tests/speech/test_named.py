@@ -17,7 +17,7 @@ from glyphos.speech.listening import listen_line
 from glyphos.speech.parts import with_words
 from glyphos.speech.reading import Reading
 from glyphos.speech.recording import open_recording
-from glyphos.speech.scripted import name_told, same_words, script_of
+from glyphos.speech.scripted import name_told, same_words, script_of, unheard_name
 from tests.labels import DATA
 
 SAID = "Bring me the blue map before the dome opens."
@@ -41,13 +41,21 @@ class Named(unittest.TestCase):
             self.assertIn(f"“{name.split(' (')[0]}” is not heard", name_told(script, made))
 
     def test_alone_in_its_line_and_in_front_of_every_turn(self) -> None:
-        for script in (f"Mabel:\n{SAID}", f"Mabel: {SAID[:21]}\nOsric: {SAID[22:]}"):
-            self.assertEqual(texts(heard(script)), SAID.strip(".").split())
+        for script, name in (
+            (f"Mabel:\n{SAID}", "Mabel"), (f"Mabel: {SAID[:21]}\nOsric: {SAID[22:]}", ""),
+            (f"MABEL (V.O.)\r\n\r\n{SAID[:21]}\r\n(low)\r\n{SAID[22:]}", "Mabel"),
+            (f"MABEL\r\n{SAID[:21]}\r\nOSRIC\r\n(low)\r\n{SAID[22:]}", ""),
+        ):  # fmt: skip
+            made = heard(script)
+            self.assertEqual(texts(made), SAID.strip(".").split())
+            self.assertEqual(unheard_name(script, made), name)
+            self.assertIn(name or "names in its script", name_told(script, made))
 
     def test_words_that_are_heard_are_said(self) -> None:
         for script in (
             SAID.replace("Bring me", "Bring me:"),
             SAID.replace("Bring", "Bring:").replace(" before", "\nBefore:"),
+            SAID.replace("Bring me ", "BRING ME\n"),
         ):
             made = heard(script)
             self.assertEqual(len(texts(made)), 9)
