@@ -28,6 +28,7 @@ from ..production.production import Production
 from ..progress import Progress
 from ..speech.reading import Reading
 from ..speech.saying import KINDS, PlaceholderVoice, say
+from ..speech.screenplay import as_turns
 from ..speech.script import DIRECTION, plain, read_aloud
 from ..speech.turns import paragraphs_of
 
@@ -38,10 +39,12 @@ MOST = 400  # lines of one script
 
 @dataclass(frozen=True)
 class Spoken:
-    """Lines that were made, and a sentence for each part of the script that could not be said."""
+    """Lines that were made, a sentence for each part of the script that could not be said, and what of a screenplay
+    nobody says."""
 
     lines: tuple[Line, ...]
     refused: tuple[str, ...] = ()
+    unsaid: tuple[str, ...] = ()
 
 
 def voice_of(production: Production, speaker: str) -> PlaceholderVoice:
@@ -64,7 +67,7 @@ def turns_of(script: str, known: Collection[str] = ()) -> list[tuple[str, str]]:
     is nothing, or too much."""
     turns = [
         (speaker, text)
-        for speaker, text in paragraphs_of(script, known=known, typed=True)
+        for speaker, text in paragraphs_of(as_turns(script, known)[0], known=known, typed=True)
         if any(c.isalnum() for c in DIRECTION.sub("", text))
     ]
     if not turns:
@@ -98,7 +101,7 @@ def spoken(
             continue
         taken.add(line.slug)
         lines.append(line)
-    return Spoken(tuple(lines), tuple(refused))
+    return Spoken(tuple(lines), tuple(refused), as_turns(script, production.speakers)[1])
 
 
 def spoken_line(

@@ -59,6 +59,8 @@ def say(
         store.keep(store.production.added(found.lines))
         for refusal in found.refused:
             messages.print(f"left out: {refusal}", markup=False)
+        for paragraph in found.unsaid:
+            messages.print(f"nobody says: {paragraph[:60]}", markup=False)
         messages.print(f"{counted(len(found.lines))} said", markup=False)
         if scene and found.lines:
             shown = _scene(store.production, scene, [x.slug for x in found.lines])

@@ -10,6 +10,7 @@ from unittest import mock
 
 import numpy as np
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QTextCursor
 from PySide6.QtTest import QTest
 
 from glyphos.booth.kept import LIVE, left
@@ -98,6 +99,25 @@ class Saying(Booth):
         self.assertGreater(len(heard[0]), 20_000)
         self.assertEqual(len(self.document.production.lines), count)
         self.assertIn("first turn", self.status)
+
+    def test_a_turn_of_a_screenplay_is_said_without_its_name(self) -> None:
+        said: list[str] = []
+        self.saying.text.setPlainText("INT. ATTIC\n\nHARRIET\nIt is warm.\n\nTOM\nOnly me.")
+        with mock.patch(
+            "glyphos.app.pages.booth.saying.say",
+            side_effect=lambda text, *_, **__: said.append(text),
+        ):
+            self.window.commands.do("booth-hear")
+            self.idle()
+            cursor = self.saying.text.textCursor()
+            cursor.setPosition(self.saying.text.toPlainText().index("TOM"))
+            cursor.movePosition(QTextCursor.MoveOperation.End, QTextCursor.MoveMode.KeepAnchor)
+            self.saying.text.setTextCursor(cursor)
+            self.window.commands.do("booth-hear")
+            self.idle()
+        self.assertEqual(said, ["It is warm.", "Only me."])
+        self.say("INT. ATTIC\n\nHARRIET\nIt is warm.\n\nTOM\nOnly me.")
+        self.assertIn("1 paragraph left out that nobody says", self.status)
 
     def test_a_voice_is_kept_with_its_speaker_and_said_again_with_it(self) -> None:
         self.say("PIP: Probably the wind.")

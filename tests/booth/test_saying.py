@@ -151,6 +151,18 @@ class Scripts(unittest.TestCase):
         with self.assertRaises(ScriptError):
             turns_of("  (sighs) \n")
 
+    def test_a_screenplay_too(self) -> None:
+        play = "INT. ATTIC\n\nHARRIET\n(low)\nIt is warm.\n\nTOM\nOnly me."
+        made = spoken(self.production, play)
+        self.assertEqual([x.speaker for x in made.lines], ["Harriet", "Tom"])
+        self.assertEqual([w.text for w in made.lines[0].reading.words()], ["It", "is", "warm"])
+        self.assertEqual(made.unsaid, ("INT. ATTIC",))
+        script = self.folder / "play.txt"
+        script.write_text(play)
+        ran = invoke(["say", str(self.production.folder), "--script", str(script)])
+        self.assertIn("nobody says: INT. ATTIC", ran.output)
+        self.assertIn("2 lines said", ran.output)
+
     def test_said_again_it_keeps_what_rides_on_its_sounds(self) -> None:
         small = spoken(self.production, "Mabel: The beam is out.\nOld Osric: Not me.").lines
         self.assertEqual([(x.speaker, x.script) for x in small],

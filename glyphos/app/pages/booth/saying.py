@@ -164,7 +164,9 @@ class Saying(QWidget):
         """Say the text, or what is selected in it, without keeping it."""
         production = self._c.document.production
         chosen = self.text.textCursor().selectedText().replace("\u2029", "\n")
-        turns = turns_of(chosen or self.text.toPlainText(), production.speakers)
+        whole = turns_of(self.text.toPlainText(), production.speakers)
+        known = {*production.speakers, *(name for name, _ in whole)}
+        turns = turns_of(chosen, known) if chosen else whole
         name, text = turns[0]
         voice = voice_of(production, name or self.speaker.currentText().strip())
         language = production.header.language
@@ -207,7 +209,8 @@ class Saying(QWidget):
                 self._c.scenery.show(slug)
             self._c.selection.show(lines[0].slug)
         said = f"{counted(len(lines), 'line')} said, marked as placeholders until a retake"
-        self._c.talk.say("; ".join([said, *made.refused]))
+        unsaid = [f"{counted(len(made.unsaid), 'paragraph')} left out that nobody says"]
+        self._c.talk.say("; ".join([said, *made.refused, *(unsaid if made.unsaid else ())]))
 
     def again(self) -> None:
         """Say the shown placeholder line again; pins, moods and touch-ups come along."""

@@ -1,0 +1,64 @@
+"""Text as screenplays have it: who speaks in capitals alone in a line, what they say under it until a blank line.
+
+What else stands there, headings and what is seen to happen, nobody says (common practice, no source). One line in
+capitals does not make a screenplay: it may be called out.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Collection
+
+from .turns import CAPITALS, SPEAKER, speaker_named
+
+CUE = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}?)(\s*\([^()]*\))*\s*$")
+HEADING = re.compile(r"^\s*(?:INT|EXT|I/E)\b", re.M)
+FEW = 2  # cues that make a screenplay
+
+
+def as_turns(text: str, known: Collection[str] = ()) -> tuple[str, tuple[str, ...]]:
+    """A screenplay as “NAME: …” turns, and its paragraphs that nobody says; any other text as it is.
+
+    known: names of speakers, of whom one cue is enough.
+    """
+    paragraphs = [p for p in re.split(r"\n\s*\n", text.replace("\r\n", "\n")) if p.strip()]
+    blocks = [[line for line in p.split("\n") if line.strip()] for p in paragraphs]
+    there = {name.casefold() for name in known}
+    named = [_name(line) for block in blocks for line in block[:-1]]
+    often = {name for name, count in Counter(named).items() if name and count > 1}
+    first = {_name(block[0]) for block in blocks if len(block) > 1} - {""}
+    cues = often | first
+    if len([n for n in named if n in cues]) < FEW and not HEADING.search(text):
+        cues = {n for n in cues if speaker_named(f"{n}: ").casefold() in there}
+    if not cues:
+        return text, ()
+    turns: list[str] = []
+    unsaid: list[str] = []
+    for block in blocks:
+        said, before = _turns(block, cues)
+        turns += said
+        unsaid += [" ".join(" ".join(before).split())] if before else []
+    return "\n\n".join(turns), tuple(unsaid)
+
+
+def _turns(block: list[str], cues: Collection[str]) -> tuple[list[str], list[str]]:
+    """Turns of a paragraph, and its lines before the first, which nobody says."""
+    made: list[list[str]] = []
+    before: list[str] = []
+    for number, line in enumerate(block):
+        if number + 1 < len(block) and _name(line) in cues:
+            made.append([f"{_name(line)}:"])
+        elif made:
+            made[-1].append(line.strip())
+        elif (match := SPEAKER.match(line)) is not None and line[match.end() :].strip():
+            made.append([line.strip()])
+        else:
+            before.append(line)
+    return ["\n".join([" ".join(turn[:2]), *turn[2:]]) for turn in made], before
+
+
+def _name(line: str) -> str:
+    """Whom a line names that is a cue; "" if it is none."""
+    match = CUE.match(line)
+    return match[1].strip() if match else ""

@@ -1,0 +1,58 @@
+"""Screenplays: whose words are whose, and what nobody says."""
+
+from __future__ import annotations
+
+import unittest
+
+from glyphos.speech.screenplay import as_turns
+from glyphos.speech.turns import paragraphs_of
+
+PLAY = """INT. OBSERVATORY - NIGHT
+
+HARRIET
+(low)
+The lamp is warm.
+Somebody was here.
+
+She climbs. A noise.
+
+OLD TOM (O.S.)
+Only me, miss.
+
+CUT TO:
+HARRIET (CONT'D)
+Then who moved the ladder?"""
+
+
+class Screenplays(unittest.TestCase):
+    def test_cues_speak_until_a_blank_line_and_nobody_says_the_rest(self) -> None:
+        for text in (PLAY, PLAY.replace("\n", "\r\n"), PLAY.replace("\n", "\n    ")):
+            made, unsaid = as_turns(text)
+            self.assertEqual(paragraphs_of(made, typed=True), [
+                ("Harriet", "(low)\nThe lamp is warm.\nSomebody was here."), ("Old Tom", "Only me, miss."),
+                ("Harriet", "Then who moved the ladder?")])  # fmt: skip
+            self.assertEqual(
+                unsaid, ("INT. OBSERVATORY - NIGHT", "She climbs. A noise.", "CUT TO:")
+            )
+
+    def test_without_blank_lines_those_who_come_back_speak(self) -> None:
+        made, unsaid = as_turns("HARRIET\nThe lamp.\nTOM\nNo.\nHARRIET\nYes.\nTOM\nNo.")
+        self.assertEqual([s for s, _ in paragraphs_of(made)], ["Harriet", "Tom", "Harriet", "Tom"])
+        self.assertEqual(unsaid, ())
+
+    def test_what_is_called_out_is_no_cue(self) -> None:
+        for text in (
+            "HELLO\nthere everyone",
+            "NO!\nWAY!\n\nNO!\nWAY!",
+            "MABEL: One.\nOSRIC: Two.",
+            "Look.\n\nUp.",
+        ):
+            self.assertEqual(as_turns(text), (text, ()))
+        self.assertEqual(
+            as_turns("HARRIET\nThe lamp.", known={"Harriet"}), ("HARRIET: The lamp.", ())
+        )
+        self.assertEqual(as_turns("INT. ATTIC\n\nTOM\nNo.")[0], "TOM: No.")
+
+
+if __name__ == "__main__":
+    unittest.main()
