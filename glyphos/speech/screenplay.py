@@ -14,6 +14,9 @@ from .turns import CAPITALS, SPEAKER, speaker_named
 
 CUE = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}?)(\s*\([^()]*\))*\s*$")
 HEADING = re.compile(r"^\s*(?:INT|EXT|I/E)\b", re.M)
+DIRECTED = re.compile(
+    r"((?:^|: )\([^()]*\))\n", re.M
+)  # how something is said stands in the line that is
 FEW = 2  # cues that make a screenplay
 
 
@@ -55,7 +58,9 @@ def _turns(block: list[str], cues: Collection[str]) -> tuple[list[str], list[str
             made.append([line.strip()])
         else:
             before.append(line)
-    return ["\n".join([" ".join(turn[:2]), *turn[2:]]) for turn in made], before
+    return [
+        DIRECTED.sub(r"\1 ", "\n".join([" ".join(turn[:2]), *turn[2:]])) for turn in made
+    ], before
 
 
 def _name(line: str) -> str:

@@ -29,7 +29,7 @@ class Screenplays(unittest.TestCase):
         for text in (PLAY, PLAY.replace("\n", "\r\n"), PLAY.replace("\n", "\n    ")):
             made, unsaid = as_turns(text)
             self.assertEqual(paragraphs_of(made, typed=True), [
-                ("Harriet", "(low)\nThe lamp is warm.\nSomebody was here."), ("Old Tom", "Only me, miss."),
+                ("Harriet", "(low) The lamp is warm.\nSomebody was here."), ("Old Tom", "Only me, miss."),
                 ("Harriet", "Then who moved the ladder?")])  # fmt: skip
             self.assertEqual(
                 unsaid, ("INT. OBSERVATORY - NIGHT", "She climbs. A noise.", "CUT TO:")
