@@ -13,6 +13,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QTextCursor
 from PySide6.QtTest import QTest
 
+from glyphos.app.model.settings import draft
+from glyphos.app.pages.booth.saying import Saying as SayingHalf
 from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
@@ -118,6 +120,18 @@ class Saying(Booth):
         self.assertEqual(said, ["It is warm.", "Only me."])
         self.say("INT. ATTIC\n\nHARRIET\nIt is warm.\n\nTOM\nOnly me.")
         self.assertIn("1 paragraph left out that nobody says", self.status)
+
+    def test_text_that_became_no_lines_is_there_at_the_next_start(self) -> None:
+        for text, after in ((PLAY, PLAY), ("PIP: Probably the wind.", "")):
+            self.saying.text.setPlainText(text)
+            if not after:
+                self.say(text)
+            else:
+                self.wait(lambda text=text: draft() == text)  # whoever is killed later has it
+            self.assertEqual(SayingHalf(self.context).text.toPlainText(), after)
+        self.saying.text.setPlainText("Hush.")
+        self.window.commands.do("page-score")
+        self.assertEqual(draft(), "Hush.")
 
     def test_a_voice_is_kept_with_its_speaker_and_said_again_with_it(self) -> None:
         self.say("PIP: Probably the wind.")

@@ -85,3 +85,16 @@ def layout(name: str) -> QByteArray | None:
     """How a part of the window was arranged, or None."""
     stored = QSettings().value(f"layout/{name}")
     return stored if isinstance(stored, QByteArray) else None
+
+
+def draft() -> str:
+    """The text that was to be said in the Booth when the last window went, and became no lines."""
+    return str(QSettings().value("booth/draft", ""))
+
+
+def keep_draft(text: str) -> None:
+    """Written at once, and only what is another."""
+    settings = QSettings()
+    if draft() != text:
+        settings.setValue("booth/draft", text)
+        settings.sync()

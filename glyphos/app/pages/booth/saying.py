@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QSignalBlocker
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtCore import QSignalBlocker, QTimer
+from PySide6.QtGui import QHideEvent, QResizeEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -29,9 +29,11 @@ from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping, margins
 from ...model.context import Context
 from ...model.jobs import Told
+from ...model.settings import draft, keep_draft
 from .voices import VoiceBox
 
 MARGINS = (30, 18, 24, 14)
+PAUSE = 700  # milliseconds without a letter until the text is kept
 EXAMPLE = "MABEL: The beam is out again.\nOSRIC: Not me. I was wiping my boots."
 
 
@@ -48,7 +50,9 @@ class Saying(QWidget):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self._c = context
-        self.text = QPlainTextEdit()
+        self._made_of = ""  # the text that became lines last
+        self._pause = QTimer(self, singleShot=True, interval=PAUSE)
+        self.text = QPlainTextEdit(draft())
         self.text.setAccessibleName("What is to be said")
         self.text.setPlaceholderText(EXAMPLE)
         self.text.setFont(themes.serif(14))
@@ -92,6 +96,8 @@ class Saying(QWidget):
     def _connect(self) -> None:
         c, try_to = self._c, self._c.talk.try_to
         self.text.textChanged.connect(self._names)
+        self.text.textChanged.connect(self._pause.start)
+        self._pause.timeout.connect(self._keep)
         self.speaker.currentTextChanged.connect(lambda _: self._show_voice())
         self.voice.changed.connect(lambda v: try_to(lambda: self.set_voice(v)))
         self.hear_button.clicked.connect(lambda: try_to(self.hear))
@@ -104,6 +110,15 @@ class Saying(QWidget):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         margins(self.layout(), event.size().width(), MARGINS)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        self._keep()
+        super().hideEvent(event)
+
+    def _keep(self) -> None:
+        """What is typed is there at the next start, unless it became lines."""
+        text = self.text.toPlainText()
+        keep_draft("" if text == self._made_of else text)
 
     # ---- showing ------------------------------------------------------------------------------
 
@@ -192,7 +207,13 @@ class Saying(QWidget):
         def work(told: Told) -> Spoken:
             return spoken(production, text, speaker=speaker, command=command, progress=told)
 
-        self._c.jobs.submit("Saying it", work, self._made, name="say lines")
+        def apply(made: Spoken) -> None:
+            if not made.refused:
+                self._made_of = text
+                self._keep()
+            self._made(made)
+
+        self._c.jobs.submit("Saying it", work, apply, name="say lines")
 
     def _made(self, made: Spoken) -> None:
         document = self._c.document
