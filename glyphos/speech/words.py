@@ -31,6 +31,8 @@ GAP = 2.0  # seconds of silence between lines that are heard together
 HALF = 0.5  # seconds by which what is heard may lie beside its line
 LEVEL = 0.5
 SILENT, UNLIKELY = 0.6, -0.9  # what is made out of silence: no speech, and not trusted
+ROUND = 0.4  # of the words, fewer are left of what goes round in circles
+SHORT = 5.0  # seconds that are not heard in two halves
 MOST_THREADS = 4
 MANY = 51_865  # words of a vocabulary that has tokens for languages; the English one has 51,864
 FILES = ("model.bin", "config.json", "tokenizer.json")
@@ -145,8 +147,19 @@ class Recogniser:
             tuple((a, min(b, len(samples) / RATE), unrepeated(t)) for a, b, t in reply["segments"]),
             reply["language"], reply["sure"],
         )  # fmt: skip
-        nothing = reply["silent"] > SILENT and reply["score"] < UNLIKELY
-        return Made((), made.language, made.sure) if nothing else made
+        if reply["silent"] > SILENT and reply["score"] < UNLIKELY:
+            return Made((), made.language, made.sure)
+        said = sum(len(t.split()) for _, _, t in reply["segments"])
+        if len(made.text.split()) < ROUND * said and len(samples) > 2 * SHORT * RATE:
+            cut = _quietest(
+                samples
+            )  # it went round in circles; a part of it does not lead it there
+            first, second = (
+                self.hear(s, language, quick=quick) for s in (samples[:cut], samples[cut:])
+            )
+            later = tuple((a + cut / RATE, b + cut / RATE, t) for a, b, t in second.pieces)
+            return Made((*first.pieces, *later), made.language, made.sure)
+        return made
 
     def hear_many(self, many: Sequence[Samples], language: str = "en") -> list[Made]:
         """`hear` for short lines, several in one window; fewer where they do not fall apart."""
@@ -185,6 +198,15 @@ def _entries(vocabulary: Path) -> int:
     """Words of a model's vocabulary: a list as JSON, or one a line."""
     text = vocabulary.read_text(encoding="utf-8", errors="replace")
     return len(json.loads(text)) if vocabulary.suffix == ".json" else text.count("\n")
+
+
+def _quietest(samples: Samples) -> int:
+    """Where in the middle of a sound nobody speaks, as far as there is such a place."""
+    size = RATE // 20
+    power = np.add.reduceat(samples.astype(np.float64) ** 2, np.arange(0, len(samples), size))
+    around = np.convolve(power, np.ones(5), "same")
+    low, high = 3 * len(around) // 10, 7 * len(around) // 10
+    return (low + int(around[low:high].argmin())) * size + size // 2
 
 
 def _levelled(samples: Samples) -> Samples:

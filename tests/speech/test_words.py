@@ -48,6 +48,32 @@ class Recogniser(unittest.TestCase):
             self.assertEqual(unrepeated(fine), fine)
         self.assertEqual(unrepeated("ha " * 30), "ha ha ha")
 
+    def test_what_goes_round_in_circles_is_heard_in_halves(self) -> None:
+        """Cut where nobody speaks; what lies behind comes as much later."""
+        sound = np.random.default_rng(0).normal(0, 0.1, 192_000).astype(np.float32)
+        sound[88_000:92_000] = 0
+        ear = recogniser()
+        assert ear is not None
+        lengths: list[int] = []
+
+        def ask(samples: np.ndarray) -> str:
+            lengths.append(len(samples))
+            return "bigger piper " * 40 if len(samples) > 150_000 else f"number {len(lengths)}"
+
+        def answer(_: object, request: dict[str, str]) -> dict[str, object]:
+            text = ask(np.zeros(len(request["samples"]) * 3 // 8))
+            return {"segments": [(0.0, 2.0, text)], "language": "", "sure": 0.0, "silent": 0.0, "score": 0.0}  # fmt: skip
+
+        with mock.patch.object(words.Recogniser, "_ask", answer):
+            made = ear.hear(sound)
+            self.assertEqual([t for *_, t in made.pieces], ["number 2", "number 3"])
+            cut = made.pieces[1][0]
+            self.assertTrue(5.5 < cut < 5.75, cut)
+            self.assertAlmostEqual(lengths[1] / 16_000, cut, delta=0.01)
+            lengths.clear()
+            with mock.patch.object(words, "SHORT", 10.0):
+                self.assertEqual(ear.hear(sound).text, "bigger piper bigger piper bigger piper")
+
     def test_a_model_of_ones_own_is_used_and_a_wrong_folder_named(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             with self.assertRaisesRegex(LanguageError, "model.bin"):
