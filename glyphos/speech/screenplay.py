@@ -1,4 +1,5 @@
-"""Text as screenplays have it: who speaks in capitals alone in a line, what they say under it until a blank line.
+"""Text as screenplays have it: who speaks in capitals alone in a line, what they say under it until a blank line. Or as
+tables have it: who speaks, a tab, what they say.
 
 What else stands there, headings and what is seen to happen, nobody says (common practice, no source). One line in
 capitals does not make a screenplay: it may be called out.
@@ -13,6 +14,7 @@ from collections.abc import Collection
 from .turns import CAPITALS, SPEAKER, speaker_named
 
 CUE = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}?)(\s*\([^()]*\))*\s*$")
+TABBED = re.compile(r"^\s*([^\W\d_][^\t:]{0,30})\t\s*(?=\S)")
 HEADING = re.compile(r"^\s*(?:INT|EXT|I/E)\b", re.M)
 DIRECTED = re.compile(
     r"((?:^|: )\([^()]*\))\n", re.M
@@ -25,6 +27,9 @@ def as_turns(text: str, known: Collection[str] = ()) -> tuple[str, tuple[str, ..
 
     known: names of speakers, of whom one cue is enough.
     """
+    lines = [line for line in text.splitlines() if line.strip()]
+    if lines and all(TABBED.match(line) for line in lines):
+        return "\n".join(TABBED.sub(_in_capitals, line) for line in lines), ()
     paragraphs = [p for p in re.split(r"\n\s*\n", text.replace("\r\n", "\n")) if p.strip()]
     blocks = [[line for line in p.split("\n") if line.strip()] for p in paragraphs]
     there = {name.casefold() for name in known}
@@ -43,6 +48,10 @@ def as_turns(text: str, known: Collection[str] = ()) -> tuple[str, tuple[str, ..
         turns += said
         unsaid += [" ".join(" ".join(before).split())] if before else []
     return "\n\n".join(turns), tuple(unsaid)
+
+
+def _in_capitals(match: re.Match[str]) -> str:
+    return f"{match[1].strip().upper()}: "
 
 
 def _turns(block: list[str], cues: Collection[str]) -> tuple[list[str], list[str]]:

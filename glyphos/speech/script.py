@@ -16,6 +16,7 @@ from pathlib import Path
 
 from ..errors import ScriptError
 from . import ipa
+from .captioned import said_in_captions
 from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
 from .turns import SPEAKER, in_capitals
@@ -232,7 +233,8 @@ def _goes_on(piece: str, part: str) -> bool:
 
 
 def read_script_file(path: str | Path) -> str:
-    """Text of a script file (UTF-8, or UTF-16 with its mark); ScriptError says what is wrong."""
+    """Text of a script file (UTF-8, or UTF-16 with its mark), of captions what is said in them; ScriptError says what
+    is wrong."""
     path = Path(path)
     try:
         if path.is_dir():
@@ -244,11 +246,13 @@ def read_script_file(path: str | Path) -> str:
         raise ScriptError(f"There is no script {path}; check the name.") from None
     except OSError as error:
         raise ScriptError(f"{path.name} cannot be read: {error.strerror}.") from None
-    return decode_text(data, path.name)
+    return said_in_captions(decode_text(data, path.name))
 
 
 def decode_text(data: bytes, name: str) -> str:
     """Bytes of a text file as text; ScriptError for other encodings and for no text at all."""
+    if data.startswith(b"{\\rtf"):
+        raise ScriptError(f"{name} is rich text (RTF); save it as plain text.")
     encoding = "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
     try:
         text = data.decode(encoding)

@@ -15,12 +15,18 @@ CAPITALS = "".join(c for c in map(chr, range(0x41, 0x530)) if c.isupper())
 DIRECTED = r"(?:\s*\([^()\n]*\))?:\s+"
 SPEAKER = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}){DIRECTED}", re.M)
 A_NAME = rf"[{CAPITALS}][\w.'’-]{{0,20}}"
+WORDS = rf"{A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}"
 SMALL = re.compile(rf"^\s*({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
 # Where a recording tells whether they are spoken: up to three words, however written
-ANY_NAME = re.compile(rf"^\s*({A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}){DIRECTED}", re.M)
+ANY_NAME = re.compile(rf"^\s*({WORDS}){DIRECTED}", re.M)
 # As screenplays have it: alone in a line, before the line that is said
 LONE = re.compile(
     rf"^([ \t]*[{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)",
+    re.M,
+)
+# As tables and lists have it: a name, then a tab; in capitals, since people break off so, too, a dash
+APART = re.compile(
+    rf"^[ \t]*(?:({WORDS})[ \t]*\t\s*|([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{1,30}}?)[ \t]+[—–][ \t]+)(?=\S)",
     re.M,
 )
 PLAY = 3  # turns of a play, at least
@@ -43,7 +49,8 @@ def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) 
 
 def as_names(text: str) -> str:
     """A text with what may be a name at the beginning of its lines as a speaker's, whether it is one or not: the one to
-    three words before a colon, or capitals alone in a line. The same text where no line begins so."""
+    three words before a colon, a tab or a dash, or capitals alone in a line. The same text where no line begins so."""
+    text = APART.sub(lambda m: f"{m[1] or m[2]}: ", text)
     for match in ANY_NAME.finditer(text):
         name = match[1].upper()
         if len(name) == len(match[1]):
@@ -52,9 +59,11 @@ def as_names(text: str) -> str:
 
 
 def name_written(text: str) -> str:
-    """The name that stands at the beginning of a text before a colon or in capitals alone; "" if none does."""
-    match = ANY_NAME.match(text)
-    return match[1] if match and not match[1].isupper() else speaker_named(as_names(text))
+    """The name that stands at the beginning of a text before a colon, a tab or a dash, or in capitals alone; "" if none
+    does."""
+    match = ANY_NAME.match(text) or APART.match(text)
+    name = match[1] if match else ""
+    return name if name and not name.isupper() else speaker_named(as_names(text))
 
 
 def _is_play(text: str, turns: list[re.Match[str]], typed: bool) -> bool:

@@ -43,6 +43,7 @@ class Named(unittest.TestCase):
     def test_alone_in_its_line_and_in_front_of_every_turn(self) -> None:
         for script, name in (
             (f"Mabel:\n{SAID}", "Mabel"), (f"Mabel: {SAID[:21]}\nOsric: {SAID[22:]}", ""),
+            (f"Old Tom\t{SAID}", "Old Tom"), (f"MABEL – {SAID}", "Mabel"),
             (f"MABEL (V.O.)\r\n\r\n{SAID[:21]}\r\n(low)\r\n{SAID[22:]}", "Mabel"),
             (f"MABEL\r\n{SAID[:21]}\r\nOSRIC\r\n(low)\r\n{SAID[22:]}", ""),
         ):  # fmt: skip
@@ -56,10 +57,17 @@ class Named(unittest.TestCase):
             SAID.replace("Bring me", "Bring me:"),
             SAID.replace("Bring", "Bring:").replace(" before", "\nBefore:"),
             SAID.replace("Bring me ", "BRING ME\n"),
+            SAID.replace("Bring ", "BRING — "),
+            SAID.replace("Bring ", "Bring\t"),
         ):
             made = heard(script)
             self.assertEqual(len(texts(made)), 9)
             self.assertEqual((script_of(script, made), name_told(script, made)), (script, ""))
+
+    def test_a_word_that_is_left_out_before_a_dash_is_no_name(self) -> None:
+        script = f"Well — {SAID}"
+        made = heard(script)
+        self.assertEqual((len(texts(made)), script_of(script, made)), (10, script))
 
     def test_where_little_is_understood_nothing_is_known_not_to_be_said(self) -> None:
         recording = open_recording(DATA / "slt_hts-001.flac")

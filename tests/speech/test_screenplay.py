@@ -40,6 +40,12 @@ class Screenplays(unittest.TestCase):
         self.assertEqual([s for s, _ in paragraphs_of(made)], ["Harriet", "Tom", "Harriet", "Tom"])
         self.assertEqual(unsaid, ())
 
+    def test_tables_name_who_speaks_before_a_tab(self) -> None:
+        made, unsaid = as_turns("Mabel\tHush.\nOld Tom\tNo: never.\n")
+        self.assertEqual(paragraphs_of(made), [("Mabel", "Hush."), ("Old Tom", "No: never.")])
+        self.assertEqual(as_turns("Mabel\tHush.\nNo."), ("Mabel\tHush.\nNo.", ()))
+        self.assertEqual(unsaid, ())
+
     def test_what_is_called_out_is_no_cue(self) -> None:
         for text in (
             "HELLO\nthere everyone",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 import textwrap
 import unittest
 from pathlib import Path
@@ -9,7 +10,7 @@ from pathlib import Path
 from glyphos.errors import DocumentError, ScriptError
 from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
 from glyphos.speech.phones import to_dictionary
-from glyphos.speech.script import decode_text, parse_script, read_aloud
+from glyphos.speech.script import decode_text, parse_script, read_aloud, read_script_file
 from glyphos.speech.turns import paragraphs_of, speaker_named
 
 ROOT = Path(__file__).parents[2]
@@ -161,6 +162,19 @@ class Found(unittest.TestCase):
         script = "MABEL: Look up.\nIt moves.\n\nOSRIC: It is the wind.\n\nGo home."
         self.assertEqual(paragraphs_of(script), [("Mabel", "Look up.\nIt moves."),
                                                  ("Osric", "It is the wind."), ("Osric", "Go home.")])  # fmt: skip
+
+    def test_files_of_captions_are_read_for_what_is_said(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        for name, text, said in (
+            ("a.srt", "1\r\n00:00:00,100 --> 00:00:02,500\r\nPIP: Look\r\nup.\r\n\r\n2\r\n00:00:03,000 --> 00:00:04,000\r\nNow.", "PIP: Look up.\nNow."),
+            ("a.vtt", "WEBVTT - a title\n\nNOTE nobody says this\n\n00:00.100 --> 00:02.500 align:start\n<v.loud Pip>Look up.\n", "PIP: Look up."),
+            ("a.txt", "Look --> up.", "Look --> up."),
+        ):  # fmt: skip
+            (folder / name).write_text(text, newline="")
+            self.assertEqual(read_script_file(folder / name), said)
+        (folder / "a.rtf").write_text(r"{\rtf1\ansi Look up.\par}")
+        with self.assertRaisesRegex(ScriptError, "rich text"):
+            read_script_file(folder / "a.rtf")
 
     def test_names_written_small_are_speakers_in_a_play_or_where_they_are_known(self) -> None:
         play = "The night\n\nMabel: Look up.\nOld Osric (low): It moves.\n\nMabel: McCoy: no."

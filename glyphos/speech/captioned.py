@@ -1,0 +1,25 @@
+"""What is said in captions (WebVTT, W3C 2019, or SubRip), for those whose script is a file of them."""
+
+from __future__ import annotations
+
+import re
+
+ARROW = re.compile(r"^[ \t]*(?:\d+:)?\d+:\d+[.,]\d+[ \t]*-->.*$", re.M)
+VOICE = re.compile(r"<v(?:\.[^\s>]*)?\s+([^<>\n]+)>")
+
+
+def said_in_captions(text: str) -> str:
+    """A line for each caption, with the speaker that a voice tag names; the same text if it has no captions."""
+    if not ARROW.search(text):
+        return text
+    said: list[str] = []
+    for block in re.split(r"\n[ \t]*\n", text.replace("\r\n", "\n").replace("\r", "\n")):
+        arrow = ARROW.search(block)
+        if arrow is not None:  # before it stands its number, elsewhere what nobody says
+            body = VOICE.sub(_speaker, block[arrow.end() :])
+            said.append(" ".join(body.split()))
+    return "\n".join(line for line in said if line)
+
+
+def _speaker(match: re.Match[str]) -> str:
+    return f"{match[1].strip().upper()}: "
