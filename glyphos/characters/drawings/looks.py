@@ -69,10 +69,10 @@ def looks(pictures: Sequence[Pixels]) -> list[Look]:
     wide = max((_extent(m)[0] for m in mouths), default=1) or 1
     filled = [_filled(m, wide) for m in mouths]
     dark = _dark(stack, filled)
-    found = [
-        _measured(image, mouth, whole, dark, wide)
-        for image, mouth, whole in zip(stack, mouths, filled, strict=True)
-    ]
+    found = []
+    for image, mouth, whole in zip(stack, mouths, filled, strict=True):
+        near = _box(mouth | whole, max(8, round(0.05 * wide) + 2))  # no measure looks further
+        found.append(_measured(image[near], mouth[near], whole[near], dark, wide))
     thin = min((f.height for f in found if f.width), default=0.0)
     if max(found, key=lambda f: f.gap).teeth > 0.8:  # the inside is left white: lines, no teeth
         found = [replace(f, teeth=0.0, dark=f.teeth) for f in found]
@@ -209,12 +209,25 @@ def _extent(mouth: Mask) -> tuple[int, int]:
     )
 
 
+def _box(mask: Mask, margin: int = 0) -> tuple[slice, slice]:
+    """The rows and columns in which something is, and some around them as far as there are."""
+    rows, columns = (np.flatnonzero(mask.any(axis)) for axis in (1, 0))
+    if not len(rows):
+        return slice(0, 0), slice(0, 0)
+    return (
+        slice(max(0, rows[0] - margin), rows[-1] + 1 + margin),
+        slice(max(0, columns[0] - margin), columns[-1] + 1 + margin),
+    )
+
+
 def _filled(mouth: Mask, wide: int) -> Mask:
     """The whole of a mouth: gaps between its pieces closed, holes filled."""
     reach = max(2, round(0.05 * wide))
-    padded = np.pad(mouth, reach + 1)
+    made, box = np.zeros_like(mouth), _box(mouth)
+    padded = np.pad(mouth[box], reach + 1)
     inner = slice(reach + 1, -reach - 1)
-    return np.asarray(ndimage.binary_fill_holes(closed(padded, reach))[inner, inner])
+    made[box] = ndimage.binary_fill_holes(closed(padded, reach))[inner, inner]
+    return made
 
 
 def _luminance(image: Array) -> Array:
