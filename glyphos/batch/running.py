@@ -171,5 +171,6 @@ def heard_on(now: Line, outcome: Outcome) -> Line:
         return msgspec.structs.replace(now, problem=outcome.problem)
     if line.reading is None or line.reading == now.reading:
         return now
-    scripted = msgspec.structs.replace(now, script=line.script, duration=line.duration)
+    script = now.script if now.script.strip() else line.script  # else what was heard is the draft of it
+    scripted = msgspec.structs.replace(now, script=script, duration=line.duration)
     return with_reading(scripted, line.reading)

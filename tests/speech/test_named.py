@@ -10,7 +10,9 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from glyphos.batch.job import Outcome
 from glyphos.batch.listening import listened
+from glyphos.batch.running import heard_on
 from glyphos.production.adding import Wanted, add_lines
 from glyphos.production.production import Production
 from glyphos.speech.listening import listen_line
@@ -100,6 +102,8 @@ class Named(unittest.TestCase):
             self.assertEqual((line.speaker, line.script), ("Old man", f"OLD MAN: {SAID}"))
             assert line.reading is not None
             self.assertTrue(same_words(line.script, line.reading))
+        batch = heard_on(production.lines[0], Outcome(line, "done"))  # on a production, as a batch does it
+        self.assertEqual((batch.speaker, batch.script), (line.speaker, line.script))
 
 
 if __name__ == "__main__":

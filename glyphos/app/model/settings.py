@@ -7,6 +7,7 @@ from dataclasses import dataclass, fields, replace
 from PySide6.QtCore import QByteArray, QSettings
 
 MOST_RECENT = 8
+LONGEST_DRAFT = 100_000  # letters
 
 
 @dataclass(frozen=True)
@@ -93,8 +94,8 @@ def draft() -> str:
 
 
 def keep_draft(text: str) -> None:
-    """Written at once, and only what is another."""
+    """Written at once, and only what is another, and no longer than what is said at a time."""
     settings = QSettings()
-    if draft() != text:
+    if len(text) <= LONGEST_DRAFT and draft() != text:
         settings.setValue("booth/draft", text)
         settings.sync()
