@@ -171,6 +171,6 @@ def heard_on(now: Line, outcome: Outcome) -> Line:
         return msgspec.structs.replace(now, problem=outcome.problem)
     if line.reading is None or line.reading == now.reading:
         return now
-    script = now.script if now.script.strip() else line.script  # else what was heard is the draft of it
+    script = now.script if now.script.strip() else line.script  # what was heard is its draft
     scripted = msgspec.structs.replace(now, script=script, duration=line.duration)
     return with_reading(scripted, line.reading)

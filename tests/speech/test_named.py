@@ -102,7 +102,7 @@ class Named(unittest.TestCase):
             self.assertEqual((line.speaker, line.script), ("Old man", f"OLD MAN: {SAID}"))
             assert line.reading is not None
             self.assertTrue(same_words(line.script, line.reading))
-        batch = heard_on(production.lines[0], Outcome(line, "done"))  # on a production, as a batch does it
+        batch = heard_on(production.lines[0], Outcome(line, "done"))  # as a batch does it
         self.assertEqual((batch.speaker, batch.script), (line.speaker, line.script))
 
 
