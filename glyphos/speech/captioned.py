@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+SCRIPTS = (".txt", ".vtt", ".srt")  # endings of what may be a script
 ARROW = re.compile(r"^[ \t]*(?:\d+:)?\d+:\d+[.,]\d+[ \t]*-->.*$", re.M)
 VOICE = re.compile(r"<v(?:\.[^\s>]*)?\s+([^<>\n]+)>")
 

@@ -285,6 +285,14 @@ class Misread(WindowCase):
         self.do("undo")
         self.assertEqual((self.line.speaker, self.line.script[:8]), ("", "Old man:"))
 
+    def test_captions_that_are_dropped_are_its_script(self) -> None:
+        self.show("03-pip-wind")
+        path = self.folder / "line.SRT"
+        path.write_text("1\n00:00:00,100 --> 00:00:02,000\nProbably the rain,\nOsric.\n")
+        self.drop(path)
+        self.assertEqual(self.script.toPlainText(), "Probably the rain, Osric.")
+        self.assertEqual(self.line.script, "Probably the rain, Osric.")
+
     def test_bad_files_and_rows_among_good_ones_are_told(self) -> None:
         (self.folder / "bad.wav").write_bytes(b"nothing")
         table = self.folder / "lines.csv"

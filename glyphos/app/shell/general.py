@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Protocol
 
 from ...rates import frame_rate
+from ...speech.captioned import SCRIPTS
 from ..dialogs.preferences import PreferencesDialog
 from ..model.context import Context
 from ..page import Command, Page
@@ -125,11 +126,13 @@ class General:
         for page in self._w.pages.values():
             if page.take_files(paths):
                 return
-        texts = [p for p in paths if p.suffix.lower() == ".txt"]
-        others = [p for p in paths if p.suffix.lower() != ".txt"]
-        if len(others) == 1:
+        texts = [p for p in paths if p.suffix.lower() in SCRIPTS]
+        others = [
+            p for p in paths if p.suffix.lower() != ".txt"
+        ]  # which are looked for beside recordings
+        if texts and len(texts) == len(paths):
+            self._w.page.drop_script(texts[0])
+        elif len(others) == 1:
             self._w.productions.open(others[0])
         elif others:
             self._w.productions.add(others)
-        elif texts:
-            self._w.page.drop_script(texts[0])
