@@ -19,7 +19,7 @@ from . import ipa
 from .captioned import said_in_captions
 from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
-from .turns import SPEAKER, in_capitals
+from .turns import NUMBER, SPEAKER, in_capitals
 
 LONGEST = 5_000_000  # bytes
 DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】")
@@ -71,9 +71,7 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
     """
     text = in_capitals(plain(text))
     clean = unicodedata.normalize("NFC", text.replace("\r\n", "\n").replace("\r", "\n"))
-    clean = SPEAKER.sub(
-        lambda m: f"{m[0].rstrip()} ", clean
-    )  # who stands alone in a line speaks the next one
+    clean = SPEAKER.sub(_in_its_line, clean)
     phrases = [
         ScriptPhrase(piece, words)
         for piece in _pieces(clean)
@@ -82,6 +80,11 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
     if not phrases:
         raise ScriptError("The script has no spoken words; type what is said in the recording.")
     return tuple(phrases)
+
+
+def _in_its_line(match: re.Match[str]) -> str:
+    """Who stands alone in a line speaks the next one; the number before a name is no sentence."""
+    return f"{re.sub(rf'^[ ]*{NUMBER}', '', match[0]).rstrip()} "
 
 
 def plain(text: str) -> str:

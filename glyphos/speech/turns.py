@@ -12,23 +12,22 @@ from collections import Counter
 from collections.abc import Collection
 
 CAPITALS = "".join(c for c in map(chr, range(0x41, 0x530)) if c.isupper())
-DIRECTED = r"(?:\s*\([^()\n]*\))?:\s+"
-SPEAKER = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}){DIRECTED}", re.M)
+# Before a name: its number, what marks it in a list or a text, what stands in brackets. After it: how it is said
+NUMBER = r"\d{1,4}[.)]"
+LEAD = rf"^[^\S\n]*(?:(?:{NUMBER}|[•*_>#\-–—“\"'‘«]|\[[^\[\]\n]*\]|\([^()\n]*\))[^\S\n]*)*"
+HOW = r"(?:\s*(?:\([^()\n]*\)|\[[^\[\]\n]*\]))?"
+DIRECTED = rf"{HOW}[ \t*_]*(?::[*_]*\s+|：\s*)"
+NAME = rf"[{CAPITALS}][{CAPITALS}0-9 .'’_&/#-]{{0,30}}"
+SPEAKER = re.compile(rf"{LEAD}({NAME})(?:{DIRECTED}|{HOW}:(?=[^\W\d_]))", re.M)
 A_NAME = rf"[{CAPITALS}][\w.'’-]{{0,20}}"
 WORDS = rf"{A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}"
-SMALL = re.compile(rf"^\s*({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
+SMALL = re.compile(rf"{LEAD}({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
 # Where a recording tells whether they are spoken: up to three words, however written
-ANY_NAME = re.compile(rf"^\s*({WORDS}){DIRECTED}", re.M)
+ANY_NAME = re.compile(rf"{LEAD}({WORDS}){DIRECTED}", re.M)
 # As screenplays have it: alone in a line, before the line that is said
-LONE = re.compile(
-    rf"^([ \t]*[{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)",
-    re.M,
-)
+LONE = re.compile(rf"^([ \t]*{NAME}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)", re.M)
 # As tables and lists have it: a name, then a tab; in capitals, since people break off so, too, a dash
-APART = re.compile(
-    rf"^[ \t]*(?:({WORDS})[ \t]*\t\s*|([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{1,30}}?)[ \t]+[—–][ \t]+)(?=\S)",
-    re.M,
-)
+APART = re.compile(rf"^[ \t]*(?:({WORDS})[ \t]*\t\s*|({NAME}?)[ \t]+[—–][ \t]+)(?=\S)", re.M)
 PLAY = 3  # turns of a play, at least
 
 

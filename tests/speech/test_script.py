@@ -8,10 +8,11 @@ import unittest
 from pathlib import Path
 
 from glyphos.errors import DocumentError, ScriptError
+from glyphos.speech import turns
 from glyphos.speech.lexicon import Lexicon, parse_lexicon, parse_pronunciation, pronounce
 from glyphos.speech.phones import to_dictionary
 from glyphos.speech.script import decode_text, parse_script, read_aloud, read_script_file
-from glyphos.speech.turns import paragraphs_of, speaker_named
+from glyphos.speech.turns import paragraphs_of, speaker_named, speakers_of
 
 ROOT = Path(__file__).parents[2]
 
@@ -210,6 +211,21 @@ class Found(unittest.TestCase):
             self.assertEqual(spoken(f"{name}:\n\nLook up.\n{name}: \r\nNow."), "Look up Now")
             self.assertEqual(speaker_named(f"{name}: Look up."), shown)
         self.assertEqual(spoken("Listen: it moves."), "Listen it moves")
+
+    def test_marks_and_numbers_around_a_name_are_not_spoken_either(self) -> None:
+        for form in ("[M001] PIP: ", "12) PIP: ", "3. PIP: ", "**PIP:** ", "• PIP : ", "(low) PIP [V.O.]: ", "“PIP:", "PIP：",
+                     "- <i>PIP:</i> ", "PIP:"):  # fmt: skip
+            self.assertEqual(spoken(f"{form}Look up."), "Look up", form)
+            self.assertEqual(spoken(f"Now.\n\n{form}Look up."), "Now Look up", form)
+        self.assertEqual(speakers_of("1. PIP: Look.\n2. MAN #2/OSRIC: Up."), [("Pip", "Look."), ("Man #2/Osric", "Up.")])  # fmt: skip
+        for text in ("AT 3:30 it moves.", "7 PIPs: look.", "3. Look: up."):
+            self.assertEqual(speaker_named(text), "")
+
+    def test_looking_for_names_takes_no_longer_than_the_text(self) -> None:
+        """A hundred thousand marks, of which some patterns try every way to part them."""
+        for mark in ("*", "(", "A", "- ", "\n", "A ", "A\n", "[a] ", "1. "):
+            for pattern in (turns.SPEAKER, turns.SMALL, turns.ANY_NAME, turns.LONE, turns.APART):
+                self.assertLessEqual(len(pattern.findall(mark * 100_000)), 100_000)
 
     def test_stressed_words_are_spoken_and_directions_are_not(self) -> None:
         self.assertEqual(spoken("I *really* mean it, **now**."), "I really mean it now")
