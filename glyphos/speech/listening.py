@@ -15,9 +15,8 @@ from .realign import follow_script, listen_again, touched
 from .recognise import heard_words
 from .recording import Recording
 from .script import unspoken
-from .scripted import same_words
+from .scripted import same_words, ways_of
 from .second_ear import second_opinion, share_heard
-from .turns import as_names
 
 UNHEARD, SURELY_UNHEARD = (
     0.4,
@@ -72,10 +71,11 @@ def listen_line(
         heard is not None and share_heard(reading, heard) >= ENOUGH
     )  # however unusual a voice it is
     made = reading if heard is None else second_opinion(reading, evidence, heard, lexicon=lexicon)
-    named = as_names(script)
-    if named != script and _unheard(made, named, UNHEARD if heard is not None else SURELY_UNHEARD):
-        return listen_line(recording, named, language=language, lexicon=lexicon, evidence=evidence,
-                           earlier=made if alike else None, second=second)  # fmt: skip
+    most = UNHEARD if heard is not None else SURELY_UNHEARD
+    for way in ways_of(script):
+        if _unheard(made, way, most):
+            return listen_line(recording, way, language=language, lexicon=lexicon, evidence=evidence,
+                               earlier=made if alike else None, second=second)  # fmt: skip
     if not known and not any(map(touched, reading.words())):
         check_belonging(reading)
     return made

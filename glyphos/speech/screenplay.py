@@ -30,6 +30,21 @@ def as_turns(text: str, known: Collection[str] = ()) -> tuple[str, tuple[str, ..
     lines = [line for line in text.splitlines() if line.strip()]
     if lines and all(TABBED.match(line) for line in lines):
         return "\n".join(TABBED.sub(_in_capitals, line) for line in lines), ()
+    parts = _parts(text, known)
+    if parts is None:
+        return text, ()
+    return "\n\n".join(p for p, said in parts if said), tuple(p for p, said in parts if not said)
+
+
+def as_script(text: str) -> str:
+    """A screenplay as the script of a recording: “NAME: …” turns, what nobody says in brackets; any other text as it
+    is."""
+    parts = _parts(text, ())
+    return text if parts is None else "\n\n".join(p if said else f"({p})" for p, said in parts)
+
+
+def _parts(text: str, known: Collection[str]) -> list[tuple[str, bool]] | None:
+    """Turns of a screenplay and what stands between them, each with whether it is said; None for any other text."""
     paragraphs = [p for p in re.split(r"\n\s*\n", text.replace("\r\n", "\n")) if p.strip()]
     blocks = [[line for line in p.split("\n") if line.strip()] for p in paragraphs]
     there = {name.casefold() for name in known}
@@ -40,14 +55,13 @@ def as_turns(text: str, known: Collection[str] = ()) -> tuple[str, tuple[str, ..
     if len([n for n in named if n in cues]) < FEW and not HEADING.search(text):
         cues = {n for n in cues if speaker_named(f"{n}: ").casefold() in there}
     if not cues:
-        return text, ()
-    turns: list[str] = []
-    unsaid: list[str] = []
+        return None
+    parts: list[tuple[str, bool]] = []
     for block in blocks:
         said, before = _turns(block, cues)
-        turns += said
-        unsaid += [" ".join(" ".join(before).split())] if before else []
-    return "\n\n".join(turns), tuple(unsaid)
+        parts += [(" ".join(" ".join(before).split()), False)] if before else []
+        parts += [(turn, True) for turn in said]
+    return parts
 
 
 def _in_capitals(match: re.Match[str]) -> str:

@@ -3,22 +3,31 @@
 from __future__ import annotations
 
 from .reading import Reading
+from .screenplay import as_script
 from .script import parse_script, unspoken
-from .turns import SPEAKER, as_names, name_written
+from .turns import SPEAKER, as_names, name_written, speaker_named
+
+
+def ways_of(script: str) -> list[str]:
+    """What else the script may mean, where its recording tells: a screenplay, with names that are not spoken and what
+    nobody says in brackets; or with names alone."""
+    named = (as_names(as_script(script)), as_names(script))
+    return [way for way in dict.fromkeys(named) if way != script]
 
 
 def script_of(script: str, reading: Reading) -> str:
     """The script as it is read: with names that are not heard in capitals, as who speaks."""
-    named = as_names(script)
-    if named == script or same_words(script, reading) or not same_words(named, reading):
+    ways = ways_of(script)
+    if not ways or same_words(script, reading):
         return script
-    return named
+    return next((way for way in ways if same_words(way, reading)), script)
 
 
 def unheard_name(script: str, reading: Reading) -> str:
     """Whom alone the script names without being heard, as it is written; "" if it is nobody or more than one."""
     named = script_of(script, reading)
-    return name_written(script) if named != script and len(SPEAKER.findall(named)) == 1 else ""
+    there = list(SPEAKER.finditer(named)) if named != script else []
+    return name_written(script) or speaker_named(there[0][0]) if len(there) == 1 else ""
 
 
 def name_told(script: str, reading: Reading) -> str:

@@ -28,6 +28,8 @@ ANY_NAME = re.compile(rf"{LEAD}({WORDS}){DIRECTED}", re.M)
 LONE = re.compile(rf"^([ \t]*{NAME}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)", re.M)
 # As tables and lists have it: a name, then a tab; in capitals, since people break off so, too, a dash
 APART = re.compile(rf"^[ \t]*(?:({WORDS})[ \t]*\t\s*|({NAME}?)[ \t]+[—–][ \t]+)(?=\S)", re.M)
+# A heading of a screenplay, where a scene is set
+PLACE = re.compile(r"^[ \t]*((?:INT|EXT|I/E)\b\.?[^\n\r]*?)[ \t\r]*$", re.M)
 PLAY = 3  # turns of a play, at least
 
 
@@ -48,7 +50,9 @@ def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) 
 
 def as_names(text: str) -> str:
     """A text with what may be a name at the beginning of its lines as a speaker's, whether it is one or not: the one to
-    three words before a colon, a tab or a dash, or capitals alone in a line. The same text where no line begins so."""
+    three words before a colon, a tab or a dash, or capitals alone in a line; headings of scenes in brackets. The same
+    text where no line begins so."""
+    text = PLACE.sub(r"(\1)", text)
     text = APART.sub(lambda m: f"{m[1] or m[2]}: ", text)
     for match in ANY_NAME.finditer(text):
         name = match[1].upper()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 import unittest
 from dataclasses import replace
@@ -59,6 +60,22 @@ class Named(unittest.TestCase):
             self.assertEqual(texts(made), SAID.strip(".").split())
             self.assertEqual(unheard_name(script, made), name)
             self.assertIn(name or "names in its script", name_told(script, made))
+
+    def test_a_screenplay_is_heard_without_what_nobody_says(self) -> None:
+        """It stays in the script, in brackets."""
+        for script, name in (
+            (f"INT. ATTIC - NIGHT\n\nRain. A light (blue) goes on.\n\nMABEL\n(low)\n{SAID}\n\nShe looks up.", "Mabel"),
+            (f"MABEL\n{SAID[:21]}\n\nHe turns.\n\nOSRIC (O.S.)\n{SAID[22:]}\n\nCUT TO:", ""),
+            (f"INT. ATTIC - NIGHT\n\nMABEL\n{SAID[:21]}\n\n{SAID[22:]}", "Mabel"),  # which she says, too
+        ):  # fmt: skip
+            made = heard(script)
+            self.assertEqual(texts(made), SAID.strip(".").split())
+            self.assertEqual(unheard_name(script, made), name)
+            after = script_of(script, made)
+            self.assertNotEqual(after, script)
+            words = set(re.findall(r"\w+", script)) - {"O", "S"}
+            self.assertLessEqual(words, set(re.findall(r"\w+", after)))
+            self.assertEqual(script_of(after, heard(after, earlier=made)), after)
 
     def test_words_that_are_heard_are_said(self) -> None:
         for script in (
