@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import tempfile
-import time
 import unittest
-from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -15,60 +12,14 @@ from PySide6.QtTest import QTest
 
 from glyphos.app.model.settings import draft
 from glyphos.app.pages.booth.saying import Saying as SayingHalf
-from glyphos.booth.kept import LIVE, left
-from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
-from glyphos.booth.takes import TakeWriter, takes_of
+from glyphos.booth.microphone import MicrophoneError
+from glyphos.booth.takes import takes_of
 from glyphos.errors import EditError
-from glyphos.live.face import Controls
 from glyphos.motion.mood import MoodSpan
 from glyphos.production.production import Production
-from glyphos.production.store import Store
 from glyphos.speech.saying import PlaceholderVoice
-from tests.app.harness import WindowCase
+from tests.app.boothed import DATA, PLAY, Booth
 from tests.faults import late
-
-DATA = Path(__file__).parents[1] / "data"
-PLAY = """MABEL: The beam is out again. Somebody moved my map.
-OSRIC (grumbling): Not me. I was wiping my boots.
-
-PIP: Probably the wind, Osric."""
-
-
-class Booth(WindowCase):
-    own_window = True
-
-    def setUp(self) -> None:
-        super().setUp()
-        self.window.commands.do("page-booth")
-        self.booth = self.window.pages["booth"]
-        self.saying, self.recording = self.booth.saying, self.booth.recording
-
-    def say(self, text: str, *, scene: bool = False) -> None:
-        self.saying.text.setPlainText(text)
-        self.saying.scene.setChecked(scene)
-        self.window.commands.do("booth-make")
-        self.wait(lambda: "said" in self.status)
-        self.idle()
-
-    def take(self, seconds: float = 1.0, **microphone: float) -> None:
-        """Record through a stand-in that speaks quickly."""
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac", speed=6, **microphone)
-        self.recording.count_in.setValue(0)
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-record")
-        self.wait(
-            lambda: (
-                self.recording.recorder is None
-                or not self.recording.recorder.recording
-                or self.recording.recorder.seconds > seconds
-            )
-        )
-
-    def speak(self) -> None:
-        """Begin to speak into the live face."""
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
-        with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
-            self.window.commands.do("booth-live")
 
 
 class Saying(Booth):
@@ -324,142 +275,6 @@ class FromNothing(Booth):
             self.saying.set_voice(PlaceholderVoice(pitch=71))
         self.assertEqual(self.document.production.lines, ())
         self.assertEqual(self.document.header.voices, {})
-
-
-class Speaking(Booth):
-    def test_a_voice_moves_the_face_and_is_kept_as_a_line(self) -> None:
-        live = self.recording.live
-        self.speak()
-        live.keep.click()
-        self.wait(lambda: self.context.tracking.values().get("lips_part", 0.0) > 0.2)
-        self.assertIn("ms behind the sound", live.said.text())
-        live.sliders["Articulation"].setValue(50)
-        self.assertEqual(self.context.tracking.live.controls.articulation, 0.5)
-        live.calibrate.click()
-        self.assertIn("five seconds", self.status)
-        live.mute.click()
-        self.wait(lambda: self.context.tracking.values().get("lips_part", 1.0) < 0.02)
-        count = len(self.document.production.lines)
-        self.wait(lambda: self.context.tracking.live.health.seconds > 2.0)
-        live.keep.click()
-        self.wait(lambda: len(self.document.production.lines) == count + 1)
-        self.idle()
-        self.assertGreater(self.line.duration, 1.5)
-        self.assertIn("It is a line now", self.status)
-        self.window.commands.do("booth-live")
-        self.assertIsNone(self.context.tracking.live)
-        self.assertEqual(self.context.tracking.values(), {})
-
-    def test_what_was_left_of_a_live_session_is_offered_and_brought_in(self) -> None:
-        live = self.recording.live
-        self.assertFalse(live.bring.isVisible())
-        count = len(self.document.production.lines)
-        folder = self.document.folder
-        self.speak()
-        live.keep.click()
-        self.wait(lambda: self.context.tracking.live.health.seconds > 1.0)
-        other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
-        Store.create(other, name="Other").close()
-        self.window.productions.open(other)
-        self.idle()
-        self.assertEqual(self.document.production.lines, ())
-        self.wait(lambda: not live.keep.isChecked())
-        self.assertEqual(len(left(folder)), 1)
-        self.assertFalse(live.bring.isVisible())
-        said = self.context.tracking.live.health.seconds
-        live.keep.click()  # into the new one, and then the tracker is taken by another
-        self.wait(lambda: self.context.tracking.live.health.seconds > said + 0.5)
-        self.context.tracking.close()
-        self.assertIn("(1)", live.bring.text())
-        live.bring.click()
-        self.wait(lambda: len(self.document.production.lines) == 1)
-        self.idle()
-        self.assertFalse(live.bring.isVisible())
-        self.window.productions.open(folder)
-        self.idle()
-        self.assertEqual(len(self.document.production.lines), count)
-        self.wait(lambda: "(1)" in live.bring.text())
-        live.bring.click()
-        self.wait(lambda: len(self.document.production.lines) == count + 1)
-        self.assertEqual(left(folder), [])
-        self.assertEqual(len(takes_of(folder, self.line.slug)), 1)
-
-    def test_what_is_being_kept_is_not_brought_in_before_it_ends(self) -> None:
-        live, folder = self.recording.live, self.document.folder
-        writer = TakeWriter(folder, LIVE)
-        writer.write(0.1 * np.ones(48_000, np.float32))
-        writer.close()
-        live.refresh()
-        self.speak()
-        live.keep.click()
-        self.wait(lambda: self.context.tracking.live.health.seconds > 0.8)
-        count = len(self.document.production.lines)
-        live.bring.click()
-        self.wait(lambda: len(self.document.production.lines) == count + 1)
-        self.idle()
-        self.assertTrue(self.context.tracking.live.take.exists())
-        live.keep.click()
-        self.wait(lambda: len(self.document.production.lines) == count + 2)
-        self.assertEqual(left(folder), [])
-
-    def test_a_microphone_that_is_gone_lets_the_face_rest_and_is_taken_up_again(self) -> None:
-        self.show("03-pip-wind")
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac", lose=0.7)
-        face, tracking = self.window.face_panel.face, self.context.tracking
-        with (
-            mock.patch.object(
-                self.recording, "make_microphone", side_effect=lambda: spoken
-            ) as made,
-            mock.patch("glyphos.live.face.AGAIN", 2.5),
-        ):
-            self.window.commands.do("booth-live")
-            self.wait(lambda: face.pose.get("lips_part", 0.0) > 0.2)
-            self.wait(lambda: "microphone is gone" in self.recording.live.said.text())
-            self.wait(lambda: tracking.values() == {})
-            self.wait(lambda: face.pose == self.context.living.values(0.0))
-            self.assertNotIn("tracker", self.status)
-            self.wait(lambda: tracking.values().get("lips_part", 0.0) > 0.2)
-            self.wait(lambda: "sound is back" in self.status)
-            made.assert_called_once()  # it may ask for a file, which only the window's own thread can
-
-    def test_where_time_is_short_sound_goes_first_and_pictures_wait(self) -> None:
-        spoken, tracking = StandInMicrophone(DATA / "slt_hts-001.flac"), self.context.tracking
-        told: list[float] = []
-        with mock.patch(
-            "glyphos.live.face.LiveFace.behind", new_callable=mock.PropertyMock
-        ) as wait:
-            wait.return_value = 0.2  # of sound that waits
-            tracking.speak(lambda: spoken, Controls())
-            tracking.moved.connect(lambda: told.append(time.monotonic()))
-            self.wait(lambda: tracking.live.health.packets > 60)
-            self.assertGreater(len(told), 1)  # it still does not freeze
-            self.assertGreater(min(np.diff(told)), 0.19)
-            self.assertNotEqual(tracking.values(), {})  # what is recorded misses nothing
-            wait.return_value = 0.0
-            self.wait(lambda: len(told) > 10)
-        tracking.close()
-
-    def test_without_a_line_the_face_speaks_too(self) -> None:
-        other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
-        Store.create(other, name="Other").close()
-        self.window.productions.open(other)
-        self.idle()
-        self.speak()
-        panel = self.window.face_panel
-        self.wait(lambda: panel.face.pose.get("lips_part", 0.0) > 0.2)
-        self.assertTrue(panel.face.isVisible())
-        self.context.tracking.close()
-        self.assertLess(panel.face.pose.get("lips_part", 0.0), 0.05)
-
-    def test_without_a_microphone_it_says_so(self) -> None:
-        gone = mock.Mock()
-        gone.start.side_effect = MicrophoneError("The microphone cannot be opened.")
-        with mock.patch.object(self.recording, "make_microphone", lambda: gone):
-            self.window.commands.do("booth-live")
-        self.assertIn("cannot be opened", self.status)
-        self.assertFalse(self.recording.live.speak.isChecked())
-        self.speak()  # there is one now, and the message is no longer true
-        self.assertNotIn("cannot be opened", self.status)
 
 
 if __name__ == "__main__":
