@@ -21,9 +21,11 @@ from ..motion.mood import Faces, MoodSpan
 from ..motion.touch.keys import Touch
 from ..speech.reading import Reading
 from ..speech.saying import PlaceholderVoice
+from ..speech.turns import SPEAKER
 
 VERSION = 1
 STATES = ("problem", "not listened", "placeholder", "doubtful", "listened", "confirmed")
+BRACKETS = re.compile(r"\([^()]*\)|\[[^\[\]]*\]")
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -138,9 +140,16 @@ class Line(msgspec.Struct, frozen=True):
 
     @property
     def title(self) -> str:
-        """First words, or the file's name while there is no script."""
-        first = self.script.strip().split("\n")[0]
-        return first or self.file
+        """First words that are said, or the first that are written; the file's name while there is no script."""
+        lines = self.script.strip().splitlines()
+        for line in lines:
+            said = SPEAKER.sub("", f"{line} ").strip()
+            previous, words = "", said
+            while previous != words:  # directions may be nested
+                previous, words = words, BRACKETS.sub("", words)
+            if words.strip(" *_\"'“”.…"):
+                return said
+        return lines[0] if lines else self.file
 
 
 class Character(msgspec.Struct, frozen=True):

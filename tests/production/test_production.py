@@ -66,3 +66,13 @@ class Documents(unittest.TestCase):
     def test_names_of_files_are_plain_and_unlike(self) -> None:
         self.assertEqual(slugify("Où est l'étoile?", set()), "ou-est-l-etoile")
         self.assertEqual(slugify("a", {"a", "a-2"}), "a-3")
+
+
+class Titles(unittest.TestCase):
+    def test_a_line_is_called_by_its_first_words_that_are_said(self) -> None:
+        for script, title in (
+            ("(INT. ATTIC (NIGHT))\n\n[M01]\nMABEL:\n(low) Look up.\nNow.", "(low) Look up."),
+            ("OSRIC (low): Not me.", "Not me."), ("Remember: look.\nNow.", "Remember: look."),
+            ("(sighs)\n(laughs)", "(sighs)"), ("/hm/", "/hm/"), ("…\n「はい」", "「はい」"), ("  \n", "a.wav"),
+        ):  # fmt: skip
+            self.assertEqual(Line("a", "audio/a.wav", script=script).title, title)
