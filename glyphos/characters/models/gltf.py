@@ -21,18 +21,16 @@ from ..head import (
     Node,
     Piece,
     Rig,
-    Shape,
     Skin,
 )
-from ..posing import face_normals, largest
-from .accessors import read, read_sparse
+from ..posing import face_normals
+from .accessors import read
 from .container import Container, Document, read_container
+from .morphs import Names, shapes_of
 from .vrm import expressions_of
 
 TRIANGLES, STRIP, FAN = 4, 5, 6
-DENSE = 0.4  # of a mesh, from which all of it is kept
 MOST_VERTICES = 5_000_000
-Names = dict[tuple[int, int], str]  # of a mesh and the number of its target
 
 
 def read_gltf(path: Path, *, progress: Progress | None = None) -> Head:
@@ -243,7 +241,7 @@ def _piece(
                 )
         else:
             skin = -1
-    shapes = _shapes(container, primitive, m, names, count)
+    shapes = shapes_of(container, primitive, m, names, count)
     material = _material(container, primitive.get("material"))
     return Piece(
         name, node, points, normals, faces, material, colors, uv, shapes, skin, joints, weights
@@ -289,57 +287,6 @@ def _colors(container: Container, index: object, count: int) -> Array:
     if found.dtype.kind != "f":
         found = found / np.iinfo(found.dtype).max
     return found[:, :3].astype(np.float32)
-
-
-def _shapes(
-    container: Container, primitive: Document, m: int, names: Names, count: int
-) -> dict[str, Shape]:
-    found: dict[str, Shape] = {}
-    targets = primitive.get("targets") or []
-    if not isinstance(targets, list):
-        raise ModelError(f"Morph targets of {container.path.name} are damaged; export it again.")
-    for t, target in enumerate(targets):
-        if not isinstance(target, dict) or "POSITION" not in target:
-            continue
-        where, delta = read_sparse(container, target["POSITION"])
-        if where is None and len(delta) != count:
-            raise ModelError(
-                f"{container.path.name} is damaged: the target “{names[m, t]}” has another number "
-                "of points than its mesh; export it again."
-            )
-        if where is not None and len(where) and int(where.max()) >= count:
-            raise ModelError(
-                f"Morph targets of {container.path.name} are damaged; export it again."
-            )
-        delta = delta.astype(np.float32)
-        moved = np.flatnonzero(largest(delta))
-        if not len(moved):
-            continue
-        if where is None and len(moved) > DENSE * count:
-            normal = _at(container, target["NORMAL"], None, count) if "NORMAL" in target else None
-            found[names[m, t]] = Shape(None, delta, normal)
-            continue
-        places = moved if where is None else where[moved]
-        normal = None
-        if "NORMAL" in target:
-            normal = _at(container, target["NORMAL"], places, count)
-        found[names[m, t]] = Shape(places.astype(np.intp), delta[moved], normal)
-    return found
-
-
-def _at(container: Container, index: object, places: np.ndarray | None, count: int) -> Array:
-    """Values at some places (None: at all) of an array that may be sparse itself."""
-    where, values = read_sparse(container, index)
-    if where is None:
-        if len(values) != count:
-            raise ModelError(
-                f"Morph targets of {container.path.name} are damaged; export it again."
-            )
-        full = values.astype(np.float32)
-    else:
-        full = np.zeros((count, 3), np.float32)
-        full[where] = values
-    return np.asarray(full if places is None else full[places])
 
 
 # ------------------------------------------------------------------ looks
