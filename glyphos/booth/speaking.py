@@ -29,8 +29,8 @@ from ..progress import Progress
 from ..speech.reading import Reading
 from ..speech.saying import KINDS, PlaceholderVoice, say
 from ..speech.screenplay import as_turns
-from ..speech.script import DIRECTION, plain, read_aloud
-from ..speech.turns import paragraphs_of
+from ..speech.script import plain, read_aloud
+from ..speech.turns import DIRECTION, paragraphs_of
 
 ENGINE = "placeholder voice"
 PATIENCE = 120.0  # seconds that a command may take for one line

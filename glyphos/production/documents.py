@@ -21,11 +21,10 @@ from ..motion.mood import Faces, MoodSpan
 from ..motion.touch.keys import Touch
 from ..speech.reading import Reading
 from ..speech.saying import PlaceholderVoice
-from ..speech.turns import SPEAKER
+from ..speech.turns import SPEAKER, undirected
 
 VERSION = 1
 STATES = ("problem", "not listened", "placeholder", "doubtful", "listened", "confirmed")
-BRACKETS = re.compile(r"\([^()]*\)|\[[^\[\]]*\]")
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -144,10 +143,7 @@ class Line(msgspec.Struct, frozen=True):
         lines = self.script.strip().splitlines()
         for line in lines:
             said = SPEAKER.sub("", f"{line} ").strip()
-            previous, words = "", said
-            while previous != words:  # directions may be nested
-                previous, words = words, BRACKETS.sub("", words)
-            if words.strip(" *_\"'“”.…"):
+            if undirected(said).strip(" *_\"'“”.…"):
                 return said
         return lines[0] if lines else self.file
 

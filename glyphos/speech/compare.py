@@ -96,8 +96,7 @@ def script_as_heard(script: str, reading: Reading, chosen: Sequence[Disagreement
 
 def _spans(script: str, words: Sequence[str]) -> list[tuple[int, int]]:
     from .edits import word_spans
-    from .script import DIRECTION
-    from .turns import SPEAKER, in_capitals
+    from .turns import DIRECTION, SPEAKER, in_capitals
 
     def blank(match: re.Match[str]) -> str:
         return " " * len(match[0])

@@ -18,10 +18,8 @@ from .script import unspoken
 from .scripted import same_words, ways_of
 from .second_ear import second_opinion, share_heard
 
-UNHEARD, SURELY_UNHEARD = (
-    0.4,
-    0.2,
-)  # how sure of a name both ears, or one, may be that is not spoken
+# How sure of a name both ears, or one, may be that is not spoken
+UNHEARD, SURELY_UNHEARD = 0.4, 0.2
 UNDERSTOOD = 0.75  # of the other words, at least, or no word is known not to be spoken
 ENOUGH = 0.5  # of the words of a script, heard by the other ear, for it to belong to the recording
 
@@ -92,9 +90,8 @@ def _unheard(reading: Reading, named: str, most: float) -> bool:
         return False
     said = [w.text for p in parse_script(named, language=reading.language) for w in p.words]
     names, rest = list[Word](), list[Word]()
-    for word in reversed(
-        list(reading.words())
-    ):  # a name stands before what is said, be that its own word
+    # From the end: a name stands before what is said, be that its own word
+    for word in reversed(list(reading.words())):
         spoken = bool(said) and said[-1] == word.text
         (rest if spoken else names).append(word)
         if spoken:

@@ -10,15 +10,15 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Collection
+from itertools import pairwise
 
-from .turns import CAPITALS, SPEAKER, speaker_named
+from .turns import NAME, SPEAKER, speaker_named
 
-CUE = re.compile(rf"^\s*([{CAPITALS}][{CAPITALS}0-9 .'’_&-]{{0,30}}?)(\s*\([^()]*\))*\s*$")
+CUE = re.compile(rf"^\s*({NAME}?)(\s*\([^()]*\))*\s*$")
 TABBED = re.compile(r"^\s*([^\W\d_][^\t:]{0,30})\t\s*(?=\S)")
 HEADING = re.compile(r"^\s*(?:INT|EXT|I/E)\b", re.M)
-DIRECTED = re.compile(
-    r"((?:^|: )\([^()]*\))\n", re.M
-)  # how something is said stands in the line that is
+# How something is said stands in the line that is
+DIRECTED = re.compile(r"((?:^|: )\([^()]*\))\n", re.M)
 FEW = 2  # cues that make a screenplay
 
 
@@ -48,9 +48,9 @@ def _parts(text: str, known: Collection[str]) -> list[tuple[str, bool]] | None:
     paragraphs = [p for p in re.split(r"\n\s*\n", text.replace("\r\n", "\n")) if p.strip()]
     blocks = [[line for line in p.split("\n") if line.strip()] for p in paragraphs]
     there = {name.casefold() for name in known}
-    named = [_name(line) for block in blocks for line in block[:-1]]
+    named = [_cue(*two) for block in blocks for two in pairwise(block)]
     often = {name for name, count in Counter(named).items() if name and count > 1}
-    first = {_name(block[0]) for block in blocks if len(block) > 1} - {""}
+    first = {_cue(*block[:2]) for block in blocks if len(block) > 1} - {""}
     cues = often | first
     if len([n for n in named if n in cues]) < FEW and not HEADING.search(text):
         cues = {n for n in cues if speaker_named(f"{n}: ").casefold() in there}
@@ -73,20 +73,22 @@ def _turns(block: list[str], cues: Collection[str]) -> tuple[list[str], list[str
     made: list[list[str]] = []
     before: list[str] = []
     for number, line in enumerate(block):
-        if number + 1 < len(block) and _name(line) in cues:
-            made.append([f"{_name(line)}:"])
+        name = _cue(line, block[number + 1]) if number + 1 < len(block) else ""
+        if name in cues:
+            made.append([f"{name}:"])
         elif made:
             made[-1].append(line.strip())
         elif (match := SPEAKER.match(line)) is not None and line[match.end() :].strip():
             made.append([line.strip()])
         else:
             before.append(line)
-    return [
-        DIRECTED.sub(r"\1 ", "\n".join([" ".join(turn[:2]), *turn[2:]])) for turn in made
-    ], before
+    turns = ("\n".join([" ".join(turn[:2]), *turn[2:]]) for turn in made)
+    return [DIRECTED.sub(r"\1 ", turn) for turn in turns], before
 
 
-def _name(line: str) -> str:
-    """Whom a line names that is a cue; "" if it is none."""
+def _cue(line: str, following: str) -> str:
+    """Whom a line names that is a cue; "" if it is none, as before another line in capitals, which is one of verses."""
     match = CUE.match(line)
-    return match[1].strip() if match else ""
+    if match is None or (following.isupper() and not following.lstrip().startswith("(")):
+        return ""
+    return match[1].strip()

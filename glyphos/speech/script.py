@@ -19,10 +19,9 @@ from . import ipa
 from .captioned import said_in_captions
 from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
-from .turns import NUMBER, SPEAKER, in_capitals
+from .turns import NUMBER, SPEAKER, in_capitals, undirected
 
 LONGEST = 5_000_000  # bytes
-DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】")
 STARRED = re.compile(r"\*([^*\n]+)\*")
 SOUNDS = re.compile(r"(?<![\w/])/([^/\n]+)/(?![\w/])")
 FOREIGN = re.compile(r"\{([A-Za-z]{2,3}(?:-[A-Za-z]{2,4})?)\s+([^{}]*)\}")
@@ -104,10 +103,7 @@ def unspoken(text: str, *, language: str) -> bool:
 
 def parse_phrase(text: str, *, language: str) -> tuple[ScriptWord, ...]:
     """Spoken words of one phrase."""
-    text = SPEAKER.sub("", plain(text))
-    previous = None
-    while previous != text:  # directions may be nested
-        previous, text = text, DIRECTION.sub(" ", text)
+    text = undirected(SPEAKER.sub("", plain(text)))
     text = STARRED.sub(lambda m: _starred(m[1], language), text)
     words: list[ScriptWord] = []
     position = 0
@@ -141,9 +137,7 @@ def _sounds(match: re.Match[str]) -> ScriptWord:
 def read_aloud(text: str) -> str:
     """A phrase as it is read in captions: what is said as it was written, without the speaker's name before
     it, without directions and marks."""
-    said, previous = SPEAKER.sub("", plain(text)), None
-    while previous != said:
-        previous, said = said, DIRECTION.sub(" ", said)
+    said = undirected(SPEAKER.sub("", plain(text)))
     said = FOREIGN.sub(r"\2", STARRED.sub(r"\1", said))
     return " ".join(said.split()) or " ".join(text.split())
 

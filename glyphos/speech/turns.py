@@ -30,7 +30,16 @@ LONE = re.compile(rf"^([ \t]*{NAME}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)", re.M)
 APART = re.compile(rf"^[ \t]*(?:({WORDS})[ \t]*\t\s*|({NAME}?)[ \t]+[—–][ \t]+)(?=\S)", re.M)
 # A heading of a screenplay, where a scene is set
 PLACE = re.compile(r"^[ \t]*((?:INT|EXT|I/E)\b\.?[^\n\r]*?)[ \t\r]*$", re.M)
+DIRECTION = re.compile(r"\([^()]*\)|\[[^\[\]]*\]|（[^（）]*）|【[^【】]*】")
 PLAY = 3  # turns of a play, at least
+
+
+def undirected(text: str) -> str:
+    """A text without stage directions, which may be nested."""
+    previous = None
+    while previous != text:
+        previous, text = text, DIRECTION.sub(" ", text)
+    return text
 
 
 def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) -> str:

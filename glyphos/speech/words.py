@@ -151,9 +151,8 @@ class Recogniser:
             return Made((), made.language, made.sure)
         said = sum(len(t.split()) for _, _, t in reply["segments"])
         if len(made.text.split()) < ROUND * said and len(samples) > 2 * SHORT * RATE:
-            cut = _quietest(
-                samples
-            )  # it went round in circles; a part of it does not lead it there
+            # It went round in circles; a part of it does not lead it there
+            cut = _quietest(samples)
             first, second = (
                 self.hear(s, language, quick=quick) for s in (samples[:cut], samples[cut:])
             )

@@ -68,7 +68,15 @@ class Saying(Booth):
             self.saying.text.setTextCursor(cursor)
             self.window.commands.do("booth-hear")
             self.idle()
-        self.assertEqual(said, ["It is warm.", "Only me."])
+            self.saying.text.setPlainText("\n".join(f"A: Line {k}." for k in range(500)))
+            cursor = self.saying.text.textCursor()
+            cursor.movePosition(
+                QTextCursor.MoveOperation.EndOfLine, QTextCursor.MoveMode.KeepAnchor
+            )
+            self.saying.text.setTextCursor(cursor)
+            self.window.commands.do("booth-hear")  # however long the whole is
+            self.idle()
+        self.assertEqual(said, ["It is warm.", "Only me.", "Line 0."])
         self.say("INT. ATTIC\n\nHARRIET\nIt is warm.\n\nTOM\nOnly me.")
         self.assertIn("1 paragraph left out that nobody says", self.status)
 

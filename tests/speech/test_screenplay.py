@@ -50,6 +50,7 @@ class Screenplays(unittest.TestCase):
         for text in (
             "HELLO\nthere everyone",
             "NO!\nWAY!\n\nNO!\nWAY!",
+            "HUSH NOW\nGO TO SLEEP\n\nTHE MOON IS UP\nTHE STARS ARE OUT",
             "MABEL: One.\nOSRIC: Two.",
             "Look.\n\nUp.",
         ):
@@ -57,7 +58,7 @@ class Screenplays(unittest.TestCase):
         self.assertEqual(
             as_turns("HARRIET\nThe lamp.", known={"Harriet"}), ("HARRIET: The lamp.", ())
         )
-        self.assertEqual(as_turns("INT. ATTIC\n\nTOM\nNo.")[0], "TOM: No.")
+        self.assertEqual(as_turns("INT. ATTIC\n\nMAN #2\n(LOW)\nNo.")[0], "MAN #2: (LOW) No.")
 
 
 if __name__ == "__main__":

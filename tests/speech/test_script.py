@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 import tempfile
 import textwrap
 import unittest
@@ -221,8 +222,14 @@ class Found(unittest.TestCase):
         for text in ("AT 3:30 it moves.", "7 PIPs: look.", "3. Look: up."):
             self.assertEqual(speaker_named(text), "")
 
+    def too_long(self, *_: object) -> None:
+        raise AssertionError("a pattern tries every way")
+
     def test_looking_for_names_takes_no_longer_than_the_text(self) -> None:
         """A hundred thousand marks, of which some patterns try every way to part them."""
+        self.addCleanup(signal.signal, signal.SIGALRM, signal.signal(signal.SIGALRM, self.too_long))
+        self.addCleanup(signal.alarm, 0)
+        signal.alarm(60)  # they take a second; those that try every way would take an hour
         for mark in ("*", "(", "A", "- ", "\n", "A ", "A\n", "[a] ", "1. "):
             for pattern in (turns.SPEAKER, turns.SMALL, turns.ANY_NAME, turns.LONE, turns.APART):
                 self.assertLessEqual(len(pattern.findall(mark * 100_000)), 100_000)

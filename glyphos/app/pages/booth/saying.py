@@ -137,13 +137,17 @@ class Saying(QWidget):
     def _line(self) -> Line | None:
         return self._c.document.kept_line(self._c.selection.slug)
 
+    def _own_names(self) -> list[str]:
+        """Speakers of the text."""
+        known = self._c.document.production.speakers
+        try:
+            return [name for name, _ in turns_of(self.text.toPlainText(), known) if name]
+        except ScriptError:
+            return []
+
     def _names(self) -> None:
         """Speakers of the text, then those of the production."""
-        known = sorted(self._c.document.production.speakers)
-        try:
-            own = [name for name, _ in turns_of(self.text.toPlainText(), known) if name]
-        except ScriptError:
-            own = []
+        known, own = sorted(self._c.document.production.speakers), self._own_names()
         line = self._line()
         names = list(
             dict.fromkeys([*own, *([line.speaker] if line and line.speaker else []), *known])
@@ -179,9 +183,8 @@ class Saying(QWidget):
         """Say the text, or what is selected in it, without keeping it."""
         production = self._c.document.production
         chosen = self.text.textCursor().selectedText().replace("\u2029", "\n")
-        whole = turns_of(self.text.toPlainText(), production.speakers)
-        known = {*production.speakers, *(name for name, _ in whole)}
-        turns = turns_of(chosen, known) if chosen else whole
+        known = {*production.speakers, *self._own_names()}
+        turns = turns_of(chosen or self.text.toPlainText(), known)
         name, text = turns[0]
         voice = voice_of(production, name or self.speaker.currentText().strip())
         language = production.header.language
