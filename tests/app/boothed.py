@@ -16,13 +16,13 @@ PIP: Probably the wind, Osric."""
 
 
 class Booth(WindowCase):
-    own_window = True
-
     def setUp(self) -> None:
         super().setUp()
         self.window.commands.do("page-booth")
         self.booth = self.window.pages["booth"]
         self.saying, self.recording = self.booth.saying, self.booth.recording
+        self.saying.text.clear()  # text and the command of a voice stay from one production to the next
+        self.saying.command.clear()
 
     def say(self, text: str, *, scene: bool = False) -> None:
         self.saying.text.setPlainText(text)

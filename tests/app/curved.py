@@ -13,14 +13,16 @@ CORNER = "lip_corner_up_left"
 
 
 class Curves(WindowCase):
-    own_window = True
-
     def setUp(self) -> None:
         super().setUp()
         self.show("01-mabel-beam")
         self.do("page-curves")
         self.curves = self.window.pages["curves"]
         self.paper_, self.hand = self.curves.paper, self.curves.desk
+        self.hand.take(
+            CORNER
+        )  # what is worked on, and how far, is kept from one production to the next
+        self.hand.reach("word")
         self.living = self.context.living
         self.k = [w.text.strip(".,").lower() for w in self.words()].index("map")
         self.transport.seek(self.middle())

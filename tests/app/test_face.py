@@ -15,7 +15,9 @@ from glyphos.stage.views import VIEWS
 from tests.app.headed import Heads
 
 
-class TheFace(Heads):
+class AtFirst(Heads):
+    """Until a head was drawn for the first time."""
+
     own_window = True
 
     def test_a_head_takes_the_place_of_the_drawing_and_follows_the_speaker(self) -> None:
@@ -40,6 +42,8 @@ class TheFace(Heads):
         self.window.show_moment()
         self.assertFalse(self.face.drawn)
 
+
+class TheFace(Heads):
     def test_it_moves_with_the_playhead(self) -> None:
         self.wait(lambda: not self.face.drawn)
         motion = self.current.motion

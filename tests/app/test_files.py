@@ -30,8 +30,6 @@ class Case(WindowCase):
 
 
 class InAndOut(Case):
-    own_window = True
-
     def test_open_takes_a_recording_or_a_table(self) -> None:
         self.answer("open", [DATA / "slt_hts-001.flac"])
         self.assertEqual(self.selection.slug, "slt-hts-001")
@@ -63,77 +61,6 @@ class InAndOut(Case):
         self.assertIn("Hollow Hill", self.window.top.title.text())
         self.answer("save-copy", (copy, ""))
         self.assertIn("not empty", self.status)
-
-    def test_curves_and_timing_are_handed_over_as_the_page_shows(self) -> None:
-        page = self.window.pages["handoff"]
-        self.do("save-curves")
-        self.assertIs(self.window.page, page)
-        page.folder.setText(str(self.folder / "out"))
-        page.curves.setCurrentIndex(page.curves.findData("json"))
-        page.timing.setCurrentIndex(page.timing.findData("vtt"))
-        page.rate.setCurrentText("29.97")
-        shown = [page.list.item(k).text().split()[0] for k in range(page.list.count())]
-        page.button.click()
-        self.idle()
-        self.assertEqual(
-            sorted(p.name for p in (self.folder / "out").iterdir() if p.name[0] != "."),
-            sorted(shown),
-        )
-        motion = from_json((self.folder / "out" / "01-mabel-beam.curves.json").read_bytes())
-        self.assertEqual(str(motion.fps), "30000/1001")
-        self.assertIn("2 files written", self.status)
-        self.assertIn("takes the place", page.list.item(0).text())
-        page.which.setCurrentIndex(page.which.findData("all"))
-        self.assertIn("5 lines left out", page.note.text())
-        page.which.setCurrentIndex(0)
-        self.show("02-osric-door")
-        self.assertIn("Listen to the line first", page.note.text())
-        self.assertFalse(page.button.isEnabled())
-        self.do("save-curves")
-        self.assertIn("Listen to the line first", self.status)
-
-    def test_what_the_page_hands_over_is_what_the_face_shows(self) -> None:
-        page = self.window.pages["handoff"]
-        self.do("save-curves")
-        page.folder.setText(str(self.folder))
-        page.curves.setCurrentIndex(page.curves.findData("json"))
-        page.button.click()
-        self.idle()
-        written = from_json((self.folder / "01-mabel-beam.curves.json").read_bytes())
-        np.testing.assert_allclose(written.values, self.current.motion.values, atol=1e-5)
-
-    def test_lines_are_handed_over_on_their_characters(self) -> None:
-        page = self.window.pages["handoff"]
-        self.do("save-curves")
-        page.folder.setText(str(self.folder / "out"))
-        page.curves.setCurrentIndex(page.curves.findData(""))
-        page.which.setCurrentIndex(page.which.findData("all"))
-        page.character.setCurrentIndex(page.character.findData("glb"))
-        page.names.setText("{speaker}_{line}")
-        page.first_frame.setValue(101)
-        shown = [page.list.item(k).text().split()[0] for k in range(page.list.count())]
-        self.assertIn("Mabel_01-mabel-beam.mabel.glb", shown)
-        self.assertIn("Pip_03-pip-wind.pip.glb", shown)
-        page.button.click()
-        self.idle()
-        self.assertEqual(
-            sorted(p.name for p in (self.folder / "out").iterdir() if p.name[0] != "."),
-            sorted(shown),
-        )
-        times, _ = animated(self.folder / "out" / "Pip_03-pip-wind.pip.glb")["mouth"]
-        self.assertAlmostEqual(float(times[0]), 101 / 24, places=5)
-        for pattern, words in (
-            ("{speaker}", "Several files"),
-            ("{actor}", "alone"),
-            ("..", "makes no name"),
-        ):
-            page.names.setText(pattern)
-            self.assertIn(words, page.note.text())
-            self.assertFalse(page.button.isEnabled())
-        page.names.setText("../{line}")
-        self.assertTrue(
-            page.list.item(0).text().startswith("-01-mabel-beam"), page.list.item(0).text()
-        )
 
     def test_a_line_is_filmed_in_the_background_and_can_be_given_up(self) -> None:
         from glyphos.app.dialogs import movie
@@ -252,6 +179,81 @@ class InAndOut(Case):
         self.do("delete-sound")
         self.settled()
         self.assertEqual(sum(1 for _ in self.reading.phones()), count)
+
+
+class Handed(Case):
+    own_window = True  # what the page is set to stays for the next production
+
+    def test_curves_and_timing_are_handed_over_as_the_page_shows(self) -> None:
+        page = self.window.pages["handoff"]
+        self.do("save-curves")
+        self.assertIs(self.window.page, page)
+        page.folder.setText(str(self.folder / "out"))
+        page.curves.setCurrentIndex(page.curves.findData("json"))
+        page.timing.setCurrentIndex(page.timing.findData("vtt"))
+        page.rate.setCurrentText("29.97")
+        shown = [page.list.item(k).text().split()[0] for k in range(page.list.count())]
+        page.button.click()
+        self.idle()
+        self.assertEqual(
+            sorted(p.name for p in (self.folder / "out").iterdir() if p.name[0] != "."),
+            sorted(shown),
+        )
+        motion = from_json((self.folder / "out" / "01-mabel-beam.curves.json").read_bytes())
+        self.assertEqual(str(motion.fps), "30000/1001")
+        self.assertIn("2 files written", self.status)
+        self.assertIn("takes the place", page.list.item(0).text())
+        page.which.setCurrentIndex(page.which.findData("all"))
+        self.assertIn("5 lines left out", page.note.text())
+        page.which.setCurrentIndex(0)
+        self.show("02-osric-door")
+        self.assertIn("Listen to the line first", page.note.text())
+        self.assertFalse(page.button.isEnabled())
+        self.do("save-curves")
+        self.assertIn("Listen to the line first", self.status)
+
+    def test_what_the_page_hands_over_is_what_the_face_shows(self) -> None:
+        page = self.window.pages["handoff"]
+        self.do("save-curves")
+        page.folder.setText(str(self.folder))
+        page.curves.setCurrentIndex(page.curves.findData("json"))
+        page.button.click()
+        self.idle()
+        written = from_json((self.folder / "01-mabel-beam.curves.json").read_bytes())
+        np.testing.assert_allclose(written.values, self.current.motion.values, atol=1e-5)
+
+    def test_lines_are_handed_over_on_their_characters(self) -> None:
+        page = self.window.pages["handoff"]
+        self.do("save-curves")
+        page.folder.setText(str(self.folder / "out"))
+        page.curves.setCurrentIndex(page.curves.findData(""))
+        page.which.setCurrentIndex(page.which.findData("all"))
+        page.character.setCurrentIndex(page.character.findData("glb"))
+        page.names.setText("{speaker}_{line}")
+        page.first_frame.setValue(101)
+        shown = [page.list.item(k).text().split()[0] for k in range(page.list.count())]
+        self.assertIn("Mabel_01-mabel-beam.mabel.glb", shown)
+        self.assertIn("Pip_03-pip-wind.pip.glb", shown)
+        page.button.click()
+        self.idle()
+        self.assertEqual(
+            sorted(p.name for p in (self.folder / "out").iterdir() if p.name[0] != "."),
+            sorted(shown),
+        )
+        times, _ = animated(self.folder / "out" / "Pip_03-pip-wind.pip.glb")["mouth"]
+        self.assertAlmostEqual(float(times[0]), 101 / 24, places=5)
+        for pattern, words in (
+            ("{speaker}", "Several files"),
+            ("{actor}", "alone"),
+            ("..", "makes no name"),
+        ):
+            page.names.setText(pattern)
+            self.assertIn(words, page.note.text())
+            self.assertFalse(page.button.isEnabled())
+        page.names.setText("../{line}")
+        self.assertTrue(
+            page.list.item(0).text().startswith("-01-mabel-beam"), page.list.item(0).text()
+        )
 
 
 class Outside(Case):

@@ -44,13 +44,15 @@ class Ear(nn.Module):
         return self.answer(self.drop(h))
 
 
-def loss_of(out: torch.Tensor, y: torch.Tensor, closures: float = 0.25) -> torch.Tensor:
-    """y: curves, shut, speaks, counts. closures: how much shut lips count beside curves."""
+def loss_of(
+    out: torch.Tensor, y: torch.Tensor, taken: torch.Tensor, closures: float = 0.25
+) -> torch.Tensor:
+    """y: curves, shut, speaks, counts. taken: which frames count. closures: how much shut lips do beside curves."""
     bce = nn.functional.binary_cross_entropy_with_logits
-    curves = (((out[..., :11] - y[..., :11]) ** 2) * WEIGHT).sum(-1).mean()
-    shut = bce(out[..., 11], y[..., 11])
-    speaks = (bce(out[..., 12], y[..., 12], reduction="none") * y[..., 13]).mean()
-    return curves + closures * shut + 0.15 * speaks
+    each = (((out[..., :11] - y[..., :11]) ** 2) * WEIGHT).sum(-1)
+    each = each + closures * bce(out[..., 11], y[..., 11], reduction="none")
+    each = each + 0.15 * bce(out[..., 12], y[..., 12], reduction="none") * y[..., 13]
+    return (each * taken).sum() / taken.sum()
 
 
 def read(paths: list[Path]) -> tuple[list[torch.Tensor], list[torch.Tensor]]:
@@ -72,7 +74,7 @@ def judged(net: Ear, xs: list[torch.Tensor], ys: list[torch.Tensor]) -> str:
     with torch.no_grad():
         for x, y in zip(xs, ys, strict=True):
             out, y = net(x.float()[None])[0], y.float()
-            losses.append(float(loss_of(out, y)))
+            losses.append(float(loss_of(out, y, torch.ones(len(y)))))
             r.append([float(np.corrcoef(out[:, k], y[:, k])[0, 1]) for k in (0, 1, 3)])
             p, t = out[:, 11] > 0, y[:, 11] > 0.5
             hits, false, true = (
@@ -101,11 +103,28 @@ def save(net: Ear, path: Path) -> None:
 
 
 def go_on(net: Ear, path: Path) -> None:
-    """From weights that were saved."""
-    data = np.load(path)
+    """From weights that were saved. A larger ear answers as the smaller one did: what is new is heard by nobody yet
+    (Chen, Goodfellow & Shlens 2016)."""
+    data = {name: torch.from_numpy(w.astype(np.float32)) for name, w in np.load(path).items()}
+    look, hidden = len(data["look_b"]), len(data["out_w"])
+    own, gates = net.memory.hidden_size, 3
     with torch.no_grad():
         for name, part in parts_of(net).items():
-            part.copy_(torch.from_numpy(data[name].astype(np.float32)))
+            was = data[name]
+            if name in ("in_w", "own_w", "in_b", "own_b"):  # the three gates lie side by side
+                was = was.reshape(*was.shape[:-1], gates, hidden)
+                into = part.reshape(*part.shape[:-1], gates, own)
+                if name.endswith("_w"):
+                    kept = look if name == "in_w" else hidden
+                    into[kept:, :, :hidden] = 0
+                    into[:kept, :, :hidden] = was
+                else:
+                    into[:, :hidden] = was
+            elif name == "out_w":
+                part[hidden:] = 0
+                part[:hidden] = was
+            else:
+                part[..., : was.shape[-1]] = was
 
 
 def main() -> None:
@@ -145,6 +164,7 @@ def main() -> None:
     if options.start is not None:
         go_on(net, options.start)
     step = torch.optim.AdamW(net.parameters(), options.rate, weight_decay=0.02)
+    # The first piece of a stream begins where the sound does
     pieces = [(k, a) for k, x in enumerate(xs) for a in range(0, len(x) - TAKEN, TAKEN - WARM)]
     began, last, rounds, losses, batch = time.monotonic(), 0.0, 0, [], options.batch
     whole = 60 * options.minutes
@@ -169,10 +189,11 @@ def main() -> None:
                     * (0.02 + 0.98 * 0.5 * (1 + np.cos(np.pi * min(1, gone / whole))))
                     * min(1, (gone + 1) / 20)
                 )
-            x, y = [], []
-            for k in order[at : at + batch]:
+            x, y, taken = [], [], torch.ones(batch, TAKEN)
+            for row, k in enumerate(order[at : at + batch]):
                 s, a = pieces[k]
-                b = a + int(draw.integers(0, WARM)) if a + TAKEN + WARM < len(xs[s]) else a
+                b = a + int(draw.integers(0, WARM)) if a and a + TAKEN + WARM < len(xs[s]) else a
+                taken[row, : WARM if a else 0] = 0
                 x.append(xs[s][b : b + TAKEN])
                 y.append(ys[s][b : b + TAKEN])
             seen, wanted = torch.stack(x).float(), torch.stack(y).float()
@@ -181,7 +202,7 @@ def main() -> None:
                 seen[gone_ones, :, low:high] = mean[low:high]
             seen = seen + 0.1 / scale * torch.randn_like(seen)
             net.train()
-            loss = loss_of(net(seen)[:, WARM:], wanted[:, WARM:], options.closures)
+            loss = loss_of(net(seen), wanted, taken, options.closures)
             step.zero_grad()
             loss.backward()
             nn.utils.clip_grad_norm_(net.parameters(), 1.0)

@@ -60,11 +60,12 @@ class Line:
         return [(a, b) for a, b in zip(ends, starts, strict=True) if b - a >= least]
 
 
-def load(folder: Path) -> list[Line]:
-    """All lines of a batch that were listened to and handed over."""
-    return [
-        load_line(p) for p in sorted((folder / "lines").glob("*.json")) if curves_of(p).exists()
-    ]
+def load(folder: Path, doubt: float = 1.0) -> list[Line]:
+    """All lines of a batch that were listened to, with at most so much doubt, and handed over."""
+    with (folder / "report.csv").open(encoding="utf-8") as file:
+        sure = {r["line"] for r in csv.DictReader(file) if float(r["doubt"] or 1) <= doubt}
+    documents = sorted((folder / "lines").glob("*.json"))
+    return [load_line(p) for p in documents if p.stem in sure and curves_of(p).exists()]
 
 
 def curves_of(document: Path) -> Path:
@@ -132,6 +133,13 @@ def slower(line: Line, by: float) -> Line:
     x = np.asarray(soxr.resample(line.samples, RATE, RATE * by), np.float32)
     phones = tuple((p, a * by, b * by) for p, a, b in line.phones)
     return replace(line, samples=x, phones=phones, times=line.times * by)
+
+
+def lasting(line: Line, seconds: float, level: float) -> Line:
+    """The line with faint hiss behind it, until it lasts so long."""
+    more = max(0, round(seconds * RATE) - len(line.samples))
+    quiet = level * np.random.default_rng(more).normal(0, 1, more)
+    return replace(line, samples=np.asarray(np.append(line.samples, quiet), np.float32))
 
 
 def joined(lines: Sequence[Line], gaps: Sequence[float], level: float) -> Line:

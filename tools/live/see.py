@@ -1,6 +1,7 @@
 """What the live mouth sees of recordings, and what it should answer: python -m tools.live.see TO FOLDER...
 
-Lines of a voice are joined to streams of half a minute; each is spoiled in several ways (`spoil`). One file a stream.
+Lines of a voice are joined to streams of one to seven, so that beginnings are heard as often as what goes on; each is
+spoiled in several ways (`spoil`). One file a stream and way. Lines of which listening was not sure are left out.
 """
 
 from __future__ import annotations
@@ -22,7 +23,8 @@ from . import material
 from .material import CLOSED_TO, LEAD, Array, Line
 from .spoil import KINDS, spoiled
 
-TOGETHER = 7  # lines in a stream
+TOGETHER = (1, 1, 2, 3, 7)  # lines in a stream
+LEAST = 4.6  # seconds of a stream
 
 
 def streams(lines: Sequence[Line], draw: np.random.Generator) -> list[Line]:
@@ -32,14 +34,16 @@ def streams(lines: Sequence[Line], draw: np.random.Generator) -> list[Line]:
     out = []
     for own in voices.values():
         order = [own[k] for k in draw.permutation(len(own))]
-        for k in range(0, len(order), TOGETHER):
-            part = order[k : k + TOGETHER]
+        while order:
+            n = int(draw.choice(TOGETHER))
+            part, order = order[:n], order[n:]
             gaps = np.where(
                 draw.random(len(part)) < 0.6,
                 draw.uniform(0, 0.3, len(part)),
                 draw.uniform(0.3, 1.6, len(part)),
             )
-            out.append(material.joined(part, gaps.tolist(), 10 ** float(draw.uniform(-4.5, -3))))
+            level = 10 ** float(draw.uniform(-4.5, -3))
+            out.append(material.lasting(material.joined(part, gaps.tolist(), level), LEAST, level))
     return out
 
 
@@ -85,23 +89,26 @@ def main() -> None:
     parser.add_argument("to", type=Path)
     parser.add_argument("folders", nargs="+", type=Path)
     parser.add_argument("--kinds", default=",".join(KINDS))
+    parser.add_argument("--each", type=int, default=len(KINDS), help="of those, for each stream")
+    parser.add_argument("--doubt", type=float, default=1.0, help="of a line, at most")
     options = parser.parse_args()
     options.to.mkdir(parents=True, exist_ok=True)
     draw = np.random.default_rng(0)
     with ProcessPoolExecutor() as crew:
         jobs = []
         for folder in options.folders:
-            lines = material.load(folder)
+            lines = material.load(folder, options.doubt)
+            kinds = options.kinds.split(",")
             for k, line in enumerate(streams(lines, draw)):
                 others = [lines[j] for j in draw.integers(0, len(lines), 9)]
-                for kind in options.kinds.split(","):
+                for kind in draw.permutation(kinds)[: options.each].tolist():
                     jobs.append(
                         crew.submit(
                             one,
                             line,
                             kind,
                             others,
-                            options.to / f"{folder.name}-{k:03d}-{kind}.npz",
+                            options.to / f"{folder.name}-{k:04d}-{kind}.npz",
                         )
                     )
         for k, job in enumerate(jobs):

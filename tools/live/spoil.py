@@ -18,6 +18,8 @@ def spoiled(line: Line, kind: str, others: Sequence[Line], draw: np.random.Gener
         line = slower(line, float(np.exp(draw.uniform(-0.17, 0.17))))
     if kind in ("room", "all"):
         line = replace(line, samples=np.asarray(toned(roomy(line.samples, draw), draw), np.float32))
+    if kind in ("throat", "room", "all") and draw.random() < 0.3:
+        line = replace(line, samples=np.asarray(narrow(line.samples, draw), np.float32))
     n = len(line.samples)
     if kind == "hiss":
         line = behind(line, coloured(n, draw), float(draw.uniform(8, 25)))
@@ -51,6 +53,17 @@ def roomy(x: Array, draw: np.random.Generator) -> Array:
     tail[0] += 1.0
     n = len(x) + len(tail)
     return np.fft.irfft(np.fft.rfft(x, n) * np.fft.rfft(tail, n), n)[: len(x)]
+
+
+def narrow(x: Array, draw: np.random.Generator) -> Array:
+    """As an old or small recording has it: nothing above 3.5 to 6 kHz, at times in steps of 8 bits."""
+    f = np.fft.rfftfreq(len(x), 1 / RATE)
+    edge = float(draw.uniform(3500, 6000))
+    made = np.fft.irfft(np.fft.rfft(x) * np.clip((edge + 200 - f) / 200, 0, 1), len(x))
+    if draw.random() < 0.3:
+        step = max(float(np.abs(made).max()), 1e-6) / 127
+        made = np.round(made / step) * step
+    return made
 
 
 def toned(x: Array, draw: np.random.Generator) -> Array:
