@@ -20,7 +20,7 @@ def add(
     words_model: WordsModel = None,
 ) -> None:  # fmt: skip
     """Bring recordings into a production, each with the .txt beside it as its script."""
-    from ..production.adding import add_lines, there_already, wanted_from
+    from ..production.adding import add_lines, languages_told, there_already, wanted_from
     from ..production.store import Store
     from ..speech.words import prefer
 
@@ -33,12 +33,13 @@ def add(
         wanted = [replace(w, language=w.language or language) for w in found.wanted]
         with progress("Adding") as told:
             added = add_lines(store.production, wanted, progress=told)
+        told_in = languages_told(added, store.production.header.language)
         again = there_already(store.production, added.lines)
         store.keep(store.production.added(added.lines))
         refused = (*found.refused, *added.refused)
         for refusal in refused:
             messages.print(f"left out: {refusal}", markup=False)
-        messages.print(f"{counted(len(added.lines))} added{again}")
+        messages.print(f"{counted(len(added.lines))} added{told_in}{again}")
         if listen:
             listen_to_lines(store, [x.slug for x in added.lines])
     finally:

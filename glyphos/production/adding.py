@@ -13,6 +13,7 @@ import os
 import shutil
 import tempfile
 import threading
+from collections import Counter
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -22,9 +23,11 @@ import msgspec
 from ..errors import GlyphosError, RecordingError, SaveError, ScriptError
 from ..files import reason
 from ..progress import Progress
+from ..speech.espeak import language_name, voice_for
 from ..speech.recording import SOUND_ENDINGS, probe
 from ..speech.script import decode_text, read_script_file
 from ..speech.turns import SPEAKER, in_capitals, speaker_named
+from ..speech.written import languages_of
 from .documents import Line, slugify
 from .kinds import HEADER
 from .production import Production
@@ -162,6 +165,7 @@ def add_lines(
 
     copy: bring the recording into the production's `audio` folder; else it is used where it lies.
     look: open each to see how long it is; else its length is 0 until it is listened to.
+    Where nobody says in which language a line is, its script tells, where it is sure; else it is the production's.
     The lines are given back for `production.added`; `unlike` fits their slugs to what came since.
     """
     lines: list[Line] = []
@@ -189,7 +193,37 @@ def add_lines(
     except BaseException:
         Added((), copied=tuple(copied)).take_back()
         raise
-    return Added(tuple(lines), tuple(refused), tuple(made_of), tuple(copied))
+    told = _in_their_languages(lines, made_of, production.header.language)
+    return Added(told, tuple(refused), tuple(made_of), tuple(copied))
+
+
+def _in_their_languages(
+    lines: Sequence[Line], made_of: Sequence[Wanted], usual: str
+) -> tuple[Line, ...]:
+    """Lines in the languages of their scripts, but where a language was named."""
+    open_ones = [x for x, w in zip(lines, made_of, strict=True) if not w.language and x.script]
+    found = dict(
+        zip(
+            (x.slug for x in open_ones),
+            languages_of([x.script for x in open_ones], usual),
+            strict=True,
+        )
+    )
+    return tuple(
+        msgspec.structs.replace(x, language=found[x.slug]) if x.slug in found else x for x in lines
+    )
+
+
+def languages_told(added: Added, usual: str) -> str:
+    """Which new lines are in another language because their scripts are, as the end of a sentence; "" for none."""
+    seen = Counter(
+        x.language for x, w in zip(added.lines, added.made_of, strict=True)
+        if not w.language and x.language != usual
+    )  # fmt: skip
+    each = [f"{n} in {language_name(code)}" for code, n in seen.items()]
+    if not each or len(added.lines) == 1:
+        return f", in {language_name(next(iter(seen)))}" if each else ""
+    return f", {' and '.join(each)}, as their scripts are"
 
 
 def there_already(production: Production, lines: Sequence[Line]) -> str:
@@ -216,8 +250,6 @@ def unlike(lines: Collection[Line], taken: Collection[str]) -> tuple[Line, ...]:
 def _line(
     production: Production, want: Wanted, taken: set[str], speakers: Collection[str], copy: bool, look: bool
 ) -> Line:  # fmt: skip
-    from ..speech.espeak import voice_for
-
     duration = probe(want.path) if look else 0.0
     language = want.language or production.header.language
     try:

@@ -59,6 +59,14 @@ def languages() -> dict[str, str]:
     return dict(sorted(found.items()))
 
 
+def language_name(code: str) -> str:
+    """What a language is called in English, without a country; the code itself where nobody knows."""
+    try:
+        return languages()[voice_for(code)].split(" (")[0]
+    except LanguageError:
+        return code
+
+
 @cache
 def voice_for(language: str) -> str:
     """The engine's code for `language` (a code such as `it`, `pt-br`, `en_US`).

@@ -18,7 +18,7 @@ from ..progress import Progress, share
 from .acoustic import STATES
 from .align import AlignedSound, Alignment, Evidence, align, speech_between
 from .constrained import Placed
-from .espeak import voice_for
+from .espeak import language_name, voice_for
 from .hearing import hear
 from .languages import check_letters, english
 from .lexicon import Lexicon, Pronounced, pronounce
@@ -28,6 +28,7 @@ from .reading import AudioInfo, Phone, Phrase, Reading, Span, Word
 from .recording import Recording, open_recording
 from .script import ScriptPhrase, parse_script
 from .timing import corrected
+from .written import languages_of
 
 SHORTEST_SOUND = 0.03  # seconds a scripted sound takes at the very least
 FASTEST = 1.6  # how much faster than that a whole script may be before it cannot be this one
@@ -155,8 +156,16 @@ def check_belonging(reading: Reading) -> None:
     if len(sure) >= 3 and np.median(sure) < least:
         raise ScriptError(
             "The script does not seem to belong to this recording: most of its words cannot be "
-            "heard in it; check the script, the recording and the language."
+            f"heard in it; {_to_check(reading)}."
         )
+
+
+def _to_check(reading: Reading) -> str:
+    """What to do about a script that is not heard: most often its language is another."""
+    (seems,) = languages_of([" ".join(w.text for w in reading.words())], reading.language)
+    if seems == reading.language:
+        return "check the script, the recording and the language"
+    return f"it is written in {language_name(seems)} but listened to in {language_name(reading.language)}: choose its language"
 
 
 def even_odds(language: str) -> float:

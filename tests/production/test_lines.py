@@ -25,6 +25,7 @@ from glyphos.production.adding import (
     Wanted,
     add_lines,
     find_recordings,
+    languages_told,
     read_table,
     there_already,
     wanted_from,
@@ -74,6 +75,22 @@ class Adding(Folder):
         self.assertIn("blue map", line.script)
         self.assertTrue((self.production.folder / line.audio).exists())
         self.assertAlmostEqual(line.duration, 2.7, delta=0.1)
+
+    def test_scripts_tell_their_language_where_nobody_else_does(self) -> None:
+        for name in ("lp_diphone-001", "pc_diphone-006"):
+            for ending in (".flac", ".txt"):
+                shutil.copy(DATA / f"{name}{ending}", self.incoming)
+        (self.incoming / "pc_diphone-006.txt").write_text("Ma no!")
+        added = self.add(self.incoming)
+        spoken = {x.slug.split("-")[0]: x.language for x in added.lines}
+        self.assertEqual(spoken, {"lp": "it", "pc": "it", "slt": "en"})
+        self.assertEqual(languages_told(added, "en"), ", 2 in Italian, as their scripts are")
+        named = [Wanted(self.incoming / "lp_diphone-001.flac", language="en-gb")]
+        one = add_lines(self.production, named)
+        self.assertEqual(one.lines[0].language, "en-gb")
+        self.assertEqual(languages_told(one, "en"), "")
+        one = add_lines(self.production, [Wanted(named[0].path)])
+        self.assertEqual(languages_told(one, "en"), ", in Italian")
 
     def test_a_recording_that_is_added_again_is_said(self) -> None:
         self.add(self.incoming / "slt_hts-001.flac")

@@ -87,6 +87,12 @@ class Doubt(unittest.TestCase):
         with self.assertRaisesRegex(ScriptError, "belong"):
             listen(self.clip, "Seven yellow chairs fell off a fishing ship on Thursday.")
 
+    def test_of_a_script_in_another_language_than_the_line_it_is_said(self) -> None:
+        with self.assertRaisesRegex(ScriptError, "written in Italian but listened to in English"):
+            listen(self.clip, "Sette sedie gialle cadono da una nave di pescatori il giovedì.")
+        with self.assertRaisesRegex(ScriptError, "check the script"):
+            listen(self.clip, "Seven yellow chairs fell off a fishing ship on Thursday.")
+
     def test_a_script_a_hundred_times_too_long_is_refused(self) -> None:
         with self.assertRaisesRegex(ScriptError, "too long"):
             listen(self.clip, " ".join([self.text] * 100))

@@ -256,7 +256,7 @@ class Productions(QObject):
         return store, found, added
 
     def _added(self, found: Found, added: Added) -> None:
-        from ...production.adding import there_already, unlike
+        from ...production.adding import languages_told, there_already, unlike
 
         refused = [*found.refused, *added.refused]
         production = self._c.document.production
@@ -266,7 +266,8 @@ class Productions(QObject):
             name = "Add a line" if len(lines) == 1 else f"Add {count}"
             self._c.document.change(name, production.added(lines))
             self._c.selection.show(lines[0].slug)
-            self._c.talk.say(f"{count} added{there_already(production, lines)}")
+            told = languages_told(added, production.header.language)
+            self._c.talk.say(f"{count} added{told}{there_already(production, lines)}")
         elif len(refused) == 1:  # nothing else is to be told, so it is told below
             self._c.talk.fail(refused.pop())
         self._say_left_out(refused)

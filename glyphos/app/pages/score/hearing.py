@@ -189,9 +189,9 @@ class Hearing:
 
     def _offer_language(self, slug: str, language: str) -> None:
         """What is said seems to be in another language than the line."""
-        from ....speech.espeak import languages
+        from ....speech.espeak import language_name
 
-        name = languages().get(language, language)
+        name = language_name(language)
         if slug != self._c.selection.slug:
             self._c.talk.say(f"{slug} sounds like {name}.")
             return

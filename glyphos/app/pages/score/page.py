@@ -238,7 +238,7 @@ class ScorePage(Page):
     def _language_chosen(self) -> None:
         code = str(self.script_area.language.currentData())
         if code != OTHER:
-            self.script_area.set_language(code)
+            self.ask.take_language(code)
             return
         self._c.talk.try_to(self.ask.language)
         self._c.current.script_changed.emit()  # show again what is so

@@ -128,12 +128,26 @@ class Questions:
         return code
 
     def language(self) -> None:
-        document, slug = self._c.document, self._c.selection.slug
-        if document.kept_line(slug) is None or not (code := self.ask_language("What is spoken:")):
+        slug = self._c.selection.slug
+        if self._c.document.kept_line(slug) is None:
             return
-        if (line := document.kept_line(slug)) is not None:  # as it is by now
-            new = msgspec.structs.replace(line, language=code)
-            document.change("Choose language", {line_key(slug): new})
+        code = self.ask_language("What is spoken:")
+        if code and self._c.selection.slug == slug:
+            self.take_language(code)
+
+    def take_language(self, code: str) -> None:
+        """Another language for the lines that are chosen."""
+        chosen, document = self._c.selection, self._c.document
+        slugs = chosen.slugs if chosen.slug in chosen.slugs else (chosen.slug,)
+        lines = [x for s in slugs if (x := document.kept_line(s)) and x.language != code]
+        if not lines:
+            return
+        changed = {line_key(x.slug): msgspec.structs.replace(x, language=code) for x in lines}
+        document.change("Choose language", changed)
+        if len(slugs) > 1:
+            from ....speech.espeak import language_name
+
+            self._c.talk.say(f"{counted(len(lines), 'line')} in {language_name(code)} now")
 
     def usual_language(self) -> None:
         if code := self.ask_language("What new lines speak:"):

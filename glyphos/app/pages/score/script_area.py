@@ -44,7 +44,7 @@ class ScriptArea(QWidget):
         for code, name in LANGUAGES.items():
             self.language.addItem(name, code)
         self.language.addItem("another…", OTHER)
-        self.language.setToolTip("Language that is spoken")
+        self.language.setToolTip("Language that is spoken, in all lines that are chosen")
         side = QVBoxLayout()
         side.setSpacing(4)
         side.addWidget(self.language)
@@ -63,13 +63,6 @@ class ScriptArea(QWidget):
     def set_script(self, text: str) -> None:
         """Another script, as if it were typed."""
         self.script.setPlainText(text)
-
-    def set_language(self, code: str) -> None:
-        """Another language for the line."""
-        line = self._c.document.kept_line(self._c.selection.slug)
-        if line is not None:
-            new = msgspec.structs.replace(line, language=code)
-            self._c.document.change("Choose language", {line_key(line.slug): new})
 
     def _typed(self) -> None:
         line = self._c.document.kept_line(self._c.selection.slug)

@@ -1,0 +1,71 @@
+"""In which language scripts are written, told by how their letters follow each other (Lui & Baldwin 2012, langid).
+
+A few words alone tell little, so scripts that come together help each other: what is sure by itself decides for
+itself; the rest goes with the likeliest of the languages that were found, or with what all of them look like.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import cache
+from typing import Any
+
+from ..errors import GlyphosError
+from .languages import base
+
+LETTERS = 25  # that a text has at least, to be told by itself
+SURE, LIKELY = 0.9, 0.8  # probabilities: of all languages, and of those that were found
+APART = ("an", "eo", "la")  # seldom spoken, often taken for others
+
+
+@cache
+def _judge() -> Any:
+    """Reading the model takes most of a second."""
+    from py3langid.langid import MODEL_FILE, LanguageIdentifier
+
+    judge = LanguageIdentifier.from_model_file(MODEL_FILE, norm_probs=True)
+    judge.set_languages([c for c in judge.labels if c not in APART and spoken_as(c)])
+    return judge
+
+
+def spoken_as(code: str) -> str:
+    """The code under which a language can be pronounced; "" if it cannot."""
+    from .espeak import voice_for
+
+    try:
+        voice_for(code)
+    except GlyphosError:
+        return ""
+    return code
+
+
+def _letters(text: str) -> int:
+    return sum(c.isalpha() for c in text)
+
+
+def _alone(text: str) -> str:
+    if _letters(text) < LETTERS:
+        return ""
+    code, sure = _judge().classify(text)
+    return str(code) if sure >= SURE else ""
+
+
+def languages_of(texts: Sequence[str], usual: str) -> tuple[str, ...]:
+    """A language code for each of some texts that belong together. usual: what is spoken where nothing else is
+    sure; it stays as it is, a country with it, where the text is in that language."""
+    whole = _alone(" ".join(texts))
+    own = [_alone(text) for text in texts]
+    found = sorted({base(usual), *(c for c in (whole, *own) if c)})
+    likely = [
+        code or _likeliest(text, found) or whole for text, code in zip(texts, own, strict=True)
+    ]
+    return tuple(code if code and code != base(usual) else usual for code in likely)
+
+
+def _likeliest(text: str, found: Sequence[str]) -> str:
+    """Which of the languages that were found; "" where it may be several."""
+    if len(found) < 2 or not _letters(text):
+        return ""
+    ranked = [(code, p) for code, p in _judge().rank(text) if code in found]
+    code, p = max(ranked, key=lambda x: x[1], default=("", 0.0))
+    return str(code) if p > LIKELY * sum(q for _, q in ranked) else ""

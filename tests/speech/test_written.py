@@ -1,0 +1,48 @@
+"""In which language a script is written, on Article 1 of the Universal Declaration of Human Rights (United Nations,
+1948; its official translations, from memory)."""
+
+from __future__ import annotations
+
+import unittest
+
+from glyphos.speech.written import languages_of
+
+ARTICLE = {
+    "en": "All human beings are born free and equal in dignity and rights. They are endowed with reason and conscience.",
+    "de": "Alle Menschen sind frei und gleich an Würde und Rechten geboren. Sie sind mit Vernunft und Gewissen begabt.",
+    "fr": "Tous les êtres humains naissent libres et égaux en dignité et en droits. Ils sont doués de raison.",
+    "es": "Todos los seres humanos nacen libres e iguales en dignidad y derechos y, dotados como están de razón.",
+    "it": "Tutti gli esseri umani nascono liberi ed eguali in dignità e diritti. Essi sono dotati di ragione.",
+    "pt": "Todos os seres humanos nascem livres e iguais em dignidade e em direitos. Dotados de razão e de consciência.",
+    "nl": "Alle mensen worden vrij en gelijk in waardigheid en rechten geboren. Zij zijn begiftigd met verstand.",
+    "cs": "Všichni lidé rodí se svobodní a sobě rovní co do důstojnosti a práv. Jsou nadáni rozumem a svědomím.",
+    "pl": "Wszyscy ludzie rodzą się wolni i równi pod względem swej godności i swych praw. Są oni obdarzeni rozumem.",
+    "ru": "Все люди рождаются свободными и равными в своем достоинстве и правах. Они наделены разумом и совестью.",
+}
+
+
+class Written(unittest.TestCase):
+    def test_each_language_is_known_whatever_is_usual(self) -> None:
+        for code, text in ARTICLE.items():
+            for usual in ("en", "it"):
+                with self.subTest(code, usual=usual):
+                    self.assertEqual(languages_of([text], usual), (code,))
+
+    def test_short_scripts_help_each_other(self) -> None:
+        words = ARTICLE["es"].split()
+        pieces = [" ".join(words[k : k + 3]) for k in range(0, len(words), 3)]
+        self.assertEqual(set(languages_of(pieces, "en")), {"es"})
+        self.assertEqual(languages_of(pieces[:1], "en"), ("en",))  # alone it may be several
+
+    def test_among_others_a_short_one_goes_with_the_likeliest(self) -> None:
+        said = ["Somebody moved my map.", "Non sono stato io.", ARTICLE["it"], ARTICLE["en"]]
+        self.assertEqual(languages_of(said, "en"), ("en", "it", "it", "en"))
+
+    def test_what_says_nothing_stays_as_usual(self) -> None:
+        self.assertEqual(languages_of(["", "Hm.", "Mabel!", "12", "..."], "en-GB"), ("en-GB",) * 5)
+        self.assertEqual(languages_of([ARTICLE["en"]], "en_US"), ("en_US",))
+        self.assertEqual(languages_of([], "en"), ())
+
+
+if __name__ == "__main__":
+    unittest.main()
