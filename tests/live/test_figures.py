@@ -16,7 +16,7 @@ from glyphos.live.front import Front
 from glyphos.speech.acoustic import load_model
 from tools.live import figures, material, together
 from tools.live.material import LEAD, RATE, Line
-from tools.live.see import asked, streams
+from tools.live.see import LEAST, asked, streams
 from tools.live.spoil import KINDS, spoiled
 
 CLOSED_AT = (0.5, 1.1, 1.7)  # middles, in the time of the sound
@@ -136,6 +136,8 @@ class Material(unittest.TestCase):
         ]
         (folder / "handoff" / "v-1.curves.csv").write_text("\n".join(rows))
         (line,) = material.load(folder)
+        (folder / "report.csv").write_text("line,doubt\nv-1,0.2\n")
+        self.assertEqual([len(material.load(folder, d)) for d in (0.1, 0.3)], [0, 1])
         self.assertEqual((line.name, line.voice, line.phones), ("v-1", "v", made().phones))
         np.testing.assert_allclose(line.curves["lips_part"], made().curves["lips_part"], atol=1e-9)
 
@@ -161,8 +163,10 @@ class Material(unittest.TestCase):
         self.assertEqual(want["speaks"][100], 1)
         self.assertEqual(want["speaks"][250], 0)
         self.assertEqual(want["speaks"][5], 0)
-        (one,) = streams([made(f"v-{k}", k) for k in range(5)], np.random.default_rng(0))
-        self.assertEqual(len(one.closures()), 15)
+        every = streams([made(f"v-{k}", k) for k in range(9)], np.random.default_rng(0))
+        self.assertEqual(sum(len(x.closures()) for x in every), 27)  # no line is lost
+        self.assertIn(3, [len(x.closures()) for x in every])  # some are heard from their beginning
+        self.assertGreaterEqual(min(x.seconds for x in every), LEAST)
 
 
 class Remembering(unittest.TestCase):

@@ -61,11 +61,21 @@ class Line:
 
 
 def load(folder: Path, doubt: float = 1.0) -> list[Line]:
-    """All lines of a batch that were listened to, with at most so much doubt, and handed over."""
-    with (folder / "report.csv").open(encoding="utf-8") as file:
-        sure = {r["line"] for r in csv.DictReader(file) if float(r["doubt"] or 1) <= doubt}
+    """All lines of a batch that were listened to, with at most so much doubt by its report, and handed over."""
+    doubts = doubts_of(folder / "report.csv")
     documents = sorted((folder / "lines").glob("*.json"))
-    return [load_line(p) for p in documents if p.stem in sure and curves_of(p).exists()]
+    return [
+        load_line(p)
+        for p in documents
+        if curves_of(p).exists() and doubts.get(p.stem, 0.0) <= doubt
+    ]
+
+
+def doubts_of(report: Path) -> dict[str, float]:
+    if not report.exists():
+        return {}
+    with report.open(encoding="utf-8") as file:
+        return {r["line"]: float(r["doubt"] or 1) for r in csv.DictReader(file)}
 
 
 def curves_of(document: Path) -> Path:
