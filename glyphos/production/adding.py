@@ -200,15 +200,15 @@ def add_lines(
 def _in_their_languages(
     lines: Sequence[Line], made_of: Sequence[Wanted], usual: str
 ) -> tuple[Line, ...]:
-    """Lines in the languages of their scripts, but where a language was named."""
-    open_ones = [x for x, w in zip(lines, made_of, strict=True) if not w.language and x.script]
-    found = dict(
-        zip(
-            (x.slug for x in open_ones),
-            languages_of([x.script for x in open_ones], usual),
-            strict=True,
-        )
-    )
+    """Lines in the languages of their scripts, but where a language was named. Those of a folder tell of each other."""
+    folders: dict[Path, list[Line]] = {}
+    for line, want in zip(lines, made_of, strict=True):
+        if line.script and not want.language:
+            folders.setdefault(want.path.parent, []).append(line)
+    found: dict[str, str] = {}
+    for inside in folders.values():
+        told = languages_of([x.script for x in inside], usual)
+        found.update(zip((x.slug for x in inside), told, strict=True))
     return tuple(
         msgspec.structs.replace(x, language=found[x.slug]) if x.slug in found else x for x in lines
     )

@@ -1,11 +1,12 @@
 """In which language scripts are written, told by how their letters follow each other (Lui & Baldwin 2012, langid).
 
 A few words alone tell little, so scripts that come together help each other: what is sure by itself decides for
-itself; the rest goes with the likeliest of the languages that were found, or with what all of them look like.
+itself; the rest goes with the likeliest of the languages that were found.
 """
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from functools import cache
 from typing import Any
@@ -14,7 +15,9 @@ from ..errors import GlyphosError
 from .languages import base
 
 LETTERS = 25  # that a text has at least, to be told by itself
-SURE, LIKELY = 0.9, 0.8  # probabilities: of all languages, and of those that were found
+SURE = 0.9  # probability, of all languages
+SELDOM = 0.05  # share of a language that was found, at least
+NEVER = 1e-12
 APART = ("an", "eo", "la")  # seldom spoken, often taken for others
 
 
@@ -53,19 +56,23 @@ def _alone(text: str) -> str:
 def languages_of(texts: Sequence[str], usual: str) -> tuple[str, ...]:
     """A language code for each of some texts that belong together. usual: what is spoken where nothing else is
     sure; it stays as it is, a country with it, where the text is in that language."""
-    whole = _alone(" ".join(texts))
     own = [_alone(text) for text in texts]
-    found = sorted({base(usual), *(c for c in (whole, *own) if c)})
-    likely = [
-        code or _likeliest(text, found) or whole for text, code in zip(texts, own, strict=True)
-    ]
-    return tuple(code if code and code != base(usual) else usual for code in likely)
+    counts = Counter({base(usual): 0})
+    for text, code in zip(texts, own, strict=True):
+        if code:
+            counts[code] += _letters(text)
+    if not any(own) and (whole := _alone(" ".join(texts))):
+        counts[whole] += 1
+    likely = [code or _likeliest(t, counts) for t, code in zip(texts, own, strict=True)]
+    return tuple(code if code != base(usual) else usual for code in likely)
 
 
-def _likeliest(text: str, found: Sequence[str]) -> str:
-    """Which of the languages that were found; "" where it may be several."""
-    if len(found) < 2 or not _letters(text):
-        return ""
-    ranked = [(code, p) for code, p in _judge().rank(text) if code in found]
-    code, p = max(ranked, key=lambda x: x[1], default=("", 0.0))
-    return str(code) if p > LIKELY * sum(q for _, q in ranked) else ""
+def _likeliest(text: str, counts: Counter[str]) -> str:
+    """Which of the languages that were found, by how many letters are in each of them (Bayes)."""
+    if len(counts) == 1:
+        return next(iter(counts))
+    chances = (
+        {code: p for code, p in _judge().rank(text) if code in counts} if _letters(text) else {}
+    )
+    least = SELDOM * counts.total()
+    return max(counts, key=lambda code: chances.get(code, NEVER) * max(counts[code], least, 1))

@@ -92,6 +92,19 @@ class Adding(Folder):
         one = add_lines(self.production, [Wanted(named[0].path)])
         self.assertEqual(languages_told(one, "en"), ", in Italian")
 
+    def test_folders_do_not_tell_of_each_other(self) -> None:
+        for folder, text in (
+            ("de", "Ich habe die Karte auf dem Tisch liegen lassen."),
+            ("x", "No!"),
+        ):
+            there = self.incoming / folder
+            there.mkdir()
+            for k, said in enumerate((text, "No!")):
+                shutil.copy(self.incoming / "slt_hts-001.flac", there / f"{folder}{k}.flac")
+                (there / f"{folder}{k}.txt").write_text(said)
+        spoken = {x.slug: x.language for x in self.add(self.incoming).lines}
+        self.assertEqual([spoken[s] for s in ("de0", "de1", "x0", "x1")], ["de", "de", "en", "en"])
+
     def test_a_recording_that_is_added_again_is_said(self) -> None:
         self.add(self.incoming / "slt_hts-001.flac")
         before = self.production
