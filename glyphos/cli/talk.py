@@ -112,6 +112,8 @@ def get_reading(
                 messages.print(
                     f"This sounds like another language ({made.language}); give --language."
                 )
+            elif doubt := made.doubt_told(language):
+                messages.print(doubt, markup=False)
             if not made.text:
                 messages.print("No words could be made out; these are the sounds that are heard.")
             return reading

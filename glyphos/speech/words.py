@@ -10,7 +10,7 @@ import json
 import os
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, cached_property
 from importlib.util import find_spec
 from pathlib import Path
@@ -30,6 +30,7 @@ from .worker import Worker, WorkerDied, WorkerRefused
 GAP = 2.0  # seconds of silence between lines that are heard together
 HALF = 0.5  # seconds by which what is heard may lie beside its line
 LEVEL = 0.5
+SURE_TOGETHER = -0.6  # score of lines heard together, under which each is heard again
 SILENT, UNLIKELY = 0.6, -0.9  # what is made out of silence: no speech, and not trusted
 ROUND = 0.4  # of the words, fewer are left of what goes round in circles
 SHORT = 5.0  # seconds that are not heard in two halves
@@ -47,11 +48,12 @@ _heard = Shelf("heard", 10_000_000, sealed=True)
 @dataclass(frozen=True)
 class Made:
     """What was made out: pieces of (start, end, text) in seconds, and a guess at the language
-    with how sure it is ("" if the model knows one only)."""
+    with how sure it is ("" if the model knows one only); score: mean log probability of what was made out."""
 
     pieces: tuple[tuple[float, float, str], ...]
     language: str = ""
     sure: float = 0.0
+    score: float = 0.0
 
     @property
     def text(self) -> str:
@@ -145,7 +147,7 @@ class Recogniser:
         reply = self._ask({"samples": _packed(samples), "language": base(language), "quick": quick})
         made = Made(
             tuple((a, min(b, len(samples) / RATE), unrepeated(t)) for a, b, t in reply["segments"]),
-            reply["language"], reply["sure"],
+            reply["language"], reply["sure"], reply["score"],
         )  # fmt: skip
         if reply["silent"] > SILENT and reply["score"] < UNLIKELY:
             return Made((), made.language, made.sure)
@@ -157,7 +159,8 @@ class Recogniser:
                 self.hear(s, language, quick=quick) for s in (samples[:cut], samples[cut:])
             )
             later = tuple((a + cut / RATE, b + cut / RATE, t) for a, b, t in second.pieces)
-            return Made((*first.pieces, *later), made.language, made.sure)
+            least = min(first.score, second.score)
+            return Made((*first.pieces, *later), made.language, made.sure, least)
         return made
 
     def hear_many(self, many: Sequence[Samples], language: str = "en") -> list[Made]:
@@ -170,7 +173,8 @@ class Recogniser:
     def _hear_group(self, part: Sequence[Samples], language: str) -> list[Made]:
         if len(part) == 1:
             return [self.hear(part[0], language)]
-        together = _apart(self.hear(_joined(part), language), part)
+        heard = self.hear(_joined(part), language)
+        together = _apart(heard, part) if heard.score >= SURE_TOGETHER else None
         if together is not None:
             return together
         half = len(part) // 2
@@ -248,7 +252,8 @@ def _apart(made: Made, many: Sequence[Samples]) -> list[Made] | None:
         own = [p for p in pieces if at - HALF <= (p[0] + p[1]) / 2 < end + HALF]
         if not own or any(a < at - 2 * HALF or b > end + 2 * HALF for a, b, _ in own):
             return None
-        found.append(Made(tuple((a - at, b - at, t) for a, b, t in own), made.language, made.sure))
+        here = tuple((a - at, b - at, t) for a, b, t in own)
+        found.append(replace(made, pieces=here))
         at = end + GAP
     return found if sum(len(f.pieces) for f in found) == len(pieces) else None
 

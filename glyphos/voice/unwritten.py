@@ -8,15 +8,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import msgspec
 import numpy as np
 
 from ..errors import NoWordsError
 from ..progress import Progress, share
 from ..speech import frontend
 from ..speech.hearing import Conditioned, energy_span
-from ..speech.reading import DOUBTFUL, Reading
-from ..speech.recognise import Draft, draft, listen_without_script
+from ..speech.reading import Reading
+from ..speech.recognise import Draft, doubted, draft, listen_without_script
 from ..speech.recording import Recording
 from .pitch import find_pitch
 
@@ -24,7 +23,6 @@ VOICED = 0.1  # share of frames with a pitch, at least, where somebody cries out
 CHANGES = 12.0  # dB between quiet and loud frames: less is a machine, a tone or hiss
 LONGEST = 15.0  # seconds of cries: what is longer and has no words is music or a place
 UNLIKELY = 0.15  # confidence of words, all of them, that are no better than its sounds
-DOUBTED = 0.8 * DOUBTFUL  # confidence of sounds nobody wrote, at most: they are looked through
 
 
 def listen_unwritten(
@@ -53,13 +51,7 @@ def listen_unwritten(
     made = replace(made or Draft(""), text="")
     told, foreign = share(progress, 0.8, 1.0), made.seems(language)
     found = listen_for_sounds(recording, language=language, words=foreign, progress=told)
-    phrases = tuple(
-        msgspec.structs.replace(p, words=tuple(
-            msgspec.structs.replace(w, confidence=min(w.confidence, DOUBTED)) for w in p.words
-        ))
-        for p in found.phrases
-    )  # fmt: skip
-    return msgspec.structs.replace(found, phrases=phrases), made
+    return doubted(found), made
 
 
 def has_voice(recording: Recording) -> bool:

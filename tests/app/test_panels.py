@@ -255,6 +255,15 @@ class Preferring(WindowCase):
         self.do("undo")
         self.assertEqual(self.current.line.language, "en")
 
+    def test_of_words_that_are_guessed_it_is_said(self) -> None:
+        self.show("08-pip-unscripted")
+        heard = Draft("Bring me the map.", guessed=True)
+        with mock.patch("glyphos.voice.unwritten.draft", return_value=heard):
+            self.do("listen-unscripted")
+            self.idle()
+        self.assertIn("Hardly a word was understood", self.status)
+        self.assertTrue(all(w.doubtful for w in self.words()))
+
     def test_a_language_is_offered_for_the_line_that_is_shown(self) -> None:
         heard = Draft("Bring me the map.", "it", 0.95)
         with mock.patch("glyphos.voice.unwritten.draft", return_value=heard):

@@ -16,7 +16,7 @@ from glyphos.speech.compare import compare, disagreements, script_as_heard
 from glyphos.speech.hearing import hear
 from glyphos.speech.listen import listen
 from glyphos.speech.pieces import speech_pieces
-from glyphos.speech.recognise import Draft, draft, listen_without_script, phrased
+from glyphos.speech.recognise import Draft, draft, drafts, listen_without_script, phrased
 from glyphos.speech.recording import Recording, open_recording
 from glyphos.speech.sounds_only import listen_for_sounds, phone_loop, phonotactics
 from glyphos.speech.wordless import between_bursts
@@ -44,6 +44,22 @@ def made_recording(samples: np.ndarray) -> Recording:
 
 def plain(text: str) -> list[str]:
     return re.sub(r"[^a-z' ]", " ", text.lower()).split()
+
+
+class Guessed(unittest.TestCase):
+    """What is made out of another language is no more than a guess, and all of it is looked through."""
+
+    def test_of_another_language_all_words_are_doubted(self) -> None:
+        clips = [open_recording(DATA / f"{n}.flac") for n in ("pc_diphone-001", "slt_hts-001")]
+        foreign, own = drafts(clips)
+        self.assertEqual((foreign.guessed, own.guessed), (True, False))
+        self.assertIn("if it is not English, choose its language", foreign.doubt_told("en"))
+        self.assertEqual(own.doubt_told("en"), "")
+        alone = draft(clips[0])
+        self.assertEqual((alone.text, alone.guessed), (foreign.text, True))
+        words = list(listen_without_script(clips[0], made=foreign).words())
+        self.assertTrue(words and all(w.doubtful for w in words))
+        self.assertFalse(any(w.doubtful for w in listen_without_script(clips[1], made=own).words()))
 
 
 class WithoutScript(unittest.TestCase):

@@ -171,6 +171,8 @@ class Hearing:
             self._listened(slug, reading, script=reading.text)
             if made.seems(language):
                 self._offer_language(slug, made.language)
+            elif doubt := made.doubt_told(language):
+                self._c.talk.say(doubt)
             if not made.text and not sounds:
                 self._c.talk.say("No words could be made out; these are the sounds that are heard")
 
