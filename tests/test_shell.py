@@ -86,6 +86,15 @@ class Shell(Folder):
         self.assertEqual(motion.fps, 25)
         self.assertTrue(np.isfinite(motion.values).all())
 
+    def test_a_script_tells_its_language_where_nobody_does(self) -> None:
+        clip = str(DATA / "pc_diphone-006.flac")
+        done = glyphos("listen", clip)
+        self.assertIn("The script is in Italian.", done.stderr)
+        self.assertEqual(json.loads(done.stdout)["language"], "it")
+        for arguments in ([clip, "--language", "en"], [CLIP]):
+            done = glyphos("listen", *arguments)
+            self.assertNotIn("The script is in", done.stderr)
+
     def test_a_text_beside_the_recording_is_its_script(self) -> None:
         out = self.folder / "curves.csv"
         done = glyphos("perform", CLIP, "-o", str(out), "--articulation", "1.4")

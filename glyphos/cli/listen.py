@@ -11,7 +11,7 @@ from .talk import Audio, Language, Output, Script, Text, WordsModel, get_reading
 
 
 def listen(
-    audio: Audio, script: Script = None, text: Text = None, language: Language = "en",
+    audio: Audio, script: Script = None, text: Text = None, language: Language = "",
     no_script: Annotated[bool, typer.Option("--no-script", help="Make out the words, too; they are a draft.")] = False,
     sounds: Annotated[bool, typer.Option("--sounds", help="Sounds only, without any words; for every language.")] = False,
     lexicon: Annotated[str | None, typer.Option(help="File of own pronunciations: a word and its sounds a line.")] = None,

@@ -31,7 +31,7 @@ def movie(
     silent: Annotated[bool, typer.Option("--silent", help="No sound.")] = False,
     workers: Annotated[int | None, typer.Option(help="Processes that paint; else one a core.")] = None,
     no_script: Annotated[bool, typer.Option("--no-script", help="Make out the words of a recording.")] = False,
-    script: Script = None, text: Text = None, language: Language = "en",
+    script: Script = None, text: Text = None, language: Language = "",
 ) -> None:  # fmt: skip
     """Write a movie of a scene, of a line, of all lines of a production one after the other, or of a recording."""
     from ..handoff.filming import CAPTIONS, Filming, Look

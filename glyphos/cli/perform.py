@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 def perform(
     source: Annotated[str, typer.Argument(help="A recording, or a reading made by `listen`.")],
-    script: Script = None, text: Text = None, language: Language = "en",
+    script: Script = None, text: Text = None, language: Language = "",
     fps: Annotated[str, typer.Option(help="Frames a second: 24, 25, 29.97, 60 …")] = "24",
     articulation: Annotated[float, typer.Option(help="Strength of the shapes, 0..2.")] = 1.0,
     jaw_reach: Annotated[float, typer.Option(help="How far the jaw opens, 0..2.")] = 1.0,

@@ -42,7 +42,12 @@ Script = Annotated[
     typer.Option(help="Text file with what is said; else the .txt of the same name beside AUDIO."),
 ]
 Text = Annotated[str | None, typer.Option(help="What is said, given here instead of in a file.")]
-Language = Annotated[str, typer.Option(help="Language code such as en, it, es, fr, de.")]
+Language = Annotated[
+    str,
+    typer.Option(
+        help="Language code such as en, it, es, fr, de; else the one the script is in, or en."
+    ),
+]
 Output = Annotated[str | None, typer.Option("-o", "--output", help="Where to write the result.")]
 Folder = Annotated[str, typer.Argument(metavar="PRODUCTION", help="A production's folder.")]
 
@@ -86,19 +91,21 @@ def get_reading(
     words_model: Path | None = None,
 ) -> Reading:  # fmt: skip
     """Listen to a recording as the options say."""
-    from ..speech.espeak import voice_for
+    from ..speech.espeak import language_name, voice_for
     from ..speech.lexicon import read_lexicon_file
     from ..speech.listening import listen_line
     from ..speech.recording import open_recording
     from ..speech.scripted import name_told
     from ..speech.sounds_only import listen_for_sounds
     from ..speech.words import prefer
+    from ..speech.written import languages_of
     from ..voice.unwritten import listen_unwritten
 
     if script is not None and text is not None:
         raise typer.BadParameter("give --script or --text, not both")
     if (no_script or sounds) and (script is not None or text is not None):
         raise typer.BadParameter("give a script, or --no-script or --sounds, not both")
+    named, language = language, language or "en"
     voice_for(language)
     prefer(words_model)
     own = read_lexicon_file(lexicon) if lexicon else None
@@ -119,6 +126,10 @@ def get_reading(
             return reading
     if text is None:
         text = _script_text(audio, script)
+    if not named:
+        (language,) = languages_of([text], language)
+        if language != "en":
+            messages.print(f"The script is in {language_name(language)}.", markup=False)
     with progress(f"Listening to {recording.path.name}") as told:
         reading = listen_line(
             recording, text, language=language, lexicon=own, condition=clean, progress=told

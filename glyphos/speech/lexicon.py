@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache
 from pathlib import Path
@@ -133,7 +133,7 @@ def _dictionary() -> dict[str, list[str]]:
     return words
 
 
-def vocabulary() -> Iterable[str]:
+def vocabulary() -> Collection[str]:
     """Every word of the English dictionary."""
     return _dictionary().keys()
 
