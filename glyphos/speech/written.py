@@ -16,6 +16,7 @@ from ..errors import GlyphosError
 from .languages import base
 from .lexicon import vocabulary
 
+ENOUGH = 1000  # characters that are looked at: of much more the model is less sure again
 LETTERS = 25  # that a text has at least, to be told by itself
 KNOWN = 0.9  # of English words are in the dictionary, at least
 WORD = re.compile(r"[^\W\d_]+(?:'[^\W\d_]+)*")
@@ -59,6 +60,7 @@ def _plainly_english(text: str) -> bool:
 
 
 def _alone(text: str) -> str:
+    text = text[:ENOUGH]
     if _letters(text) < LETTERS:
         return ""
     if _plainly_english(text):

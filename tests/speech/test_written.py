@@ -27,6 +27,7 @@ class Written(unittest.TestCase):
             for usual in ("en", "it"):
                 with self.subTest(code, usual=usual):
                     self.assertEqual(languages_of([text], usual), (code,))
+                    self.assertEqual(languages_of([f"{text} " * 1000], usual), (code,))
 
     def test_short_scripts_help_each_other(self) -> None:
         words = ARTICLE["es"].split()
