@@ -10,7 +10,7 @@ import hashlib
 import io
 import shlex
 import subprocess
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from zlib import crc32
 
@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from ..errors import RecordingError, SaveError, ScriptError
 from ..files import reason, write_atomic
-from ..production.adding import digest
+from ..production.adding import digest, languages_told
 from ..production.carrying import reread, with_reading
 from ..production.documents import Line, slugify
 from ..production.production import Production
@@ -31,6 +31,7 @@ from ..speech.saying import KINDS, PlaceholderVoice, say
 from ..speech.screenplay import as_turns
 from ..speech.script import plain, read_aloud
 from ..speech.turns import DIRECTION, paragraphs_of
+from ..speech.written import languages_of
 
 ENGINE = "placeholder voice"
 PATIENCE = 120.0  # seconds that a command may take for one line
@@ -39,12 +40,13 @@ MOST = 400  # lines of one script
 
 @dataclass(frozen=True)
 class Spoken:
-    """Lines that were made, a sentence for each part of the script that could not be said, and what of a screenplay
-    nobody says."""
+    """Lines that were made, a sentence for each part of the script that could not be said, what of a screenplay
+    nobody says, and of which lines the text told its language, as the end of a sentence."""
 
     lines: tuple[Line, ...]
     refused: tuple[str, ...] = ()
     unsaid: tuple[str, ...] = ()
+    tongues: str = ""
 
 
 def voice_of(production: Production, speaker: str) -> PlaceholderVoice:
@@ -82,17 +84,21 @@ def spoken(
     progress: Progress | None = None,
 ) -> Spoken:  # fmt: skip
     """Lines for a script, their recordings in the production's `audio`. speaker: of what names none; command: a
-    voice of the user's. They are given back for `production.added`; progress may raise Cancelled."""
+    voice of the user's. Where neither a voice nor `language` says in which language, the text does, as far as it is
+    sure. They are given back for `production.added`; progress may raise Cancelled."""
     lines: list[Line] = []
     refused: list[str] = []
     taken = set(production.slugs)
     turns = turns_of(script, production.speakers)
-    for number, (own, text) in enumerate(turns):
+    usual = production.header.language
+    tongues = [language] * len(turns) if language else tongues_of(turns, usual)
+    told: list[Line] = []
+    for number, ((own, text), tongue) in enumerate(zip(turns, tongues, strict=True)):
         if progress is not None:
             progress(number / len(turns))
         try:
             line = spoken_line(
-                production, text, own or speaker, taken, language=language, command=command
+                production, text, own or speaker, taken, language=tongue, command=command
             )
         except SaveError:
             raise
@@ -101,7 +107,15 @@ def spoken(
             continue
         taken.add(line.slug)
         lines.append(line)
-    return Spoken(tuple(lines), tuple(refused), as_turns(script, production.speakers)[1])
+        if not language and not voice_of(production, line.speaker).language:
+            told.append(line)
+    unsaid = as_turns(script, production.speakers)[1]
+    return Spoken(tuple(lines), tuple(refused), unsaid, languages_told(told, usual))
+
+
+def tongues_of(turns: Sequence[tuple[str, str]], usual: str) -> tuple[str, ...]:
+    """The language of each turn, as its text tells."""
+    return languages_of([plain(text) for _, text in turns], usual)
 
 
 def spoken_line(

@@ -33,7 +33,7 @@ def add(
         wanted = [replace(w, language=w.language or language) for w in found.wanted]
         with progress("Adding") as told:
             added = add_lines(store.production, wanted, progress=told)
-        told_in = languages_told(added, store.production.header.language)
+        told_in = languages_told(added.told, store.production.header.language)
         again = there_already(store.production, added.lines)
         store.keep(store.production.added(added.lines))
         refused = (*found.refused, *added.refused)

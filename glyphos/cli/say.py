@@ -20,7 +20,7 @@ def say(
     text: Annotated[str, typer.Option(help="What is said, with NAME: before it if several speak.")] = "",
     script: Annotated[Path | None, typer.Option(help="A text file with what is said.")] = None,
     speaker: Annotated[str, typer.Option(help="Who says what names nobody.")] = "",
-    language: Annotated[str, typer.Option(help="Language; else the speaker's, or the production's.")] = "",
+    language: Annotated[str, typer.Option(help="Language; else the speaker's, or the one that the text is in.")] = "",
     voice: Annotated[list[str] | None, typer.Option(help="A speaker's voice, kept with them: NAME:kind=f2,pitch=60,pace=150,energy=0.7,language=it (may be given again).")] = None,
     command: Annotated[str, typer.Option(help="A better voice: a command that reads text and writes WAV.")] = "",
     scene: Annotated[str, typer.Option(help="Put what is said in a new scene of this name, with natural gaps.")] = "",
@@ -61,7 +61,7 @@ def say(
             messages.print(f"left out: {refusal}", markup=False)
         for paragraph in found.unsaid:
             messages.print(f"nobody says: {paragraph[:60]}", markup=False)
-        messages.print(f"{counted(len(found.lines))} said", markup=False)
+        messages.print(f"{counted(len(found.lines))} said{found.tongues}", markup=False)
         if scene and found.lines:
             shown = _scene(store.production, scene, [x.slug for x in found.lines])
             store.keep({scene_key(shown.slug): shown})

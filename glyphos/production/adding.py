@@ -64,6 +64,12 @@ class Added:
     made_of: tuple[Wanted, ...] = ()
     copied: tuple[Path, ...] = ()
 
+    @property
+    def told(self) -> tuple[Line, ...]:
+        """Those whose language nobody named."""
+        made = zip(self.lines, self.made_of, strict=True)
+        return tuple(line for line, want in made if not want.language)
+
     def take_back(self) -> None:
         """Away with the recordings that were copied, where the lines are not wanted any more."""
         for path in self.copied:
@@ -214,14 +220,12 @@ def _in_their_languages(
     )
 
 
-def languages_told(added: Added, usual: str) -> str:
-    """Which new lines are in another language because their scripts are, as the end of a sentence; "" for none."""
-    seen = Counter(
-        x.language for x, w in zip(added.lines, added.made_of, strict=True)
-        if not w.language and x.language != usual
-    )  # fmt: skip
+def languages_told(lines: Sequence[Line], usual: str) -> str:
+    """Which new lines, of those whose scripts told it, are in another language, as the end of a sentence; "" for
+    none."""
+    seen = Counter(x.language for x in lines if x.language != usual)
     each = [f"{n} in {language_name(code)}" for code, n in seen.items()]
-    if not each or len(added.lines) == 1:
+    if not each or len(lines) == 1:
         return f", in {language_name(next(iter(seen)))}" if each else ""
     return f", {' and '.join(each)}, as their scripts are"
 

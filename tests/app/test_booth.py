@@ -17,7 +17,7 @@ from glyphos.booth.takes import takes_of
 from glyphos.errors import EditError
 from glyphos.motion.mood import MoodSpan
 from glyphos.production.production import Production
-from glyphos.speech.saying import PlaceholderVoice
+from glyphos.speech.saying import PlaceholderVoice, say
 from tests.app.boothed import DATA, PLAY, Booth
 from tests.faults import late
 
@@ -52,6 +52,14 @@ class Saying(Booth):
         self.assertGreater(len(heard[0]), 20_000)
         self.assertEqual(len(self.document.production.lines), count)
         self.assertIn("first turn", self.status)
+        with mock.patch("glyphos.app.pages.booth.saying.say", side_effect=say) as said:
+            self.saying.text.setPlainText("Non sono stato io, ho solo pulito gli stivali.")
+            self.window.commands.do("booth-hear")
+            self.idle()
+        self.assertEqual(said.call_args.kwargs, {"language": "it"})
+        self.say("OSRIC: Non sono stato io, ho solo pulito gli stivali.")
+        self.assertEqual(self.line.language, "it")
+        self.assertIn("1 line said, in Italian, marked", self.status)
 
     def test_a_turn_of_a_screenplay_is_said_without_its_name(self) -> None:
         said: list[str] = []

@@ -163,6 +163,18 @@ class Scripts(unittest.TestCase):
         self.assertIn("nobody says: INT. ATTIC", ran.output)
         self.assertIn("2 lines said", ran.output)
 
+    def test_a_text_is_said_in_the_language_that_it_is_written_in(self) -> None:
+        play = "ADA: Non sono stato io, ho solo pulito gli stivali.\n\nWREN: I was only wiping my boots.\n\nADA: Ma no!"
+        made = spoken(self.production, play)
+        self.assertEqual([x.language for x in made.lines], ["it", "en", "it"])
+        self.assertEqual(made.tongues, ", 2 in Italian, as their scripts are")
+        named = spoken(self.production, play, language="en-gb")
+        self.assertEqual({x.language for x in named.lines}, {"en-gb"})
+        voices = self.production.headed(voices={"Ada": PlaceholderVoice(language="es")})
+        own = spoken(self.production.changed(voices), play)  # a voice that is kept comes first
+        self.assertEqual([x.language for x in own.lines], ["es", "en", "es"])
+        self.assertEqual((named.tongues, own.tongues), ("", ""))
+
     def test_said_again_it_keeps_what_rides_on_its_sounds(self) -> None:
         small = spoken(self.production, "Mabel: The beam is out.\nOld Osric: Not me.").lines
         self.assertEqual([(x.speaker, x.script) for x in small],

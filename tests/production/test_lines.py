@@ -84,13 +84,13 @@ class Adding(Folder):
         added = self.add(self.incoming)
         spoken = {x.slug.split("-")[0]: x.language for x in added.lines}
         self.assertEqual(spoken, {"lp": "it", "pc": "it", "slt": "en"})
-        self.assertEqual(languages_told(added, "en"), ", 2 in Italian, as their scripts are")
+        self.assertEqual(languages_told(added.told, "en"), ", 2 in Italian, as their scripts are")
         named = [Wanted(self.incoming / "lp_diphone-001.flac", language="en-gb")]
         one = add_lines(self.production, named)
         self.assertEqual(one.lines[0].language, "en-gb")
-        self.assertEqual(languages_told(one, "en"), "")
+        self.assertEqual(languages_told(one.told, "en"), "")
         one = add_lines(self.production, [Wanted(named[0].path)])
-        self.assertEqual(languages_told(one, "en"), ", in Italian")
+        self.assertEqual(languages_told(one.told, "en"), ", in Italian")
 
     def test_folders_do_not_tell_of_each_other(self) -> None:
         for folder, text in (

@@ -266,7 +266,7 @@ class Productions(QObject):
             name = "Add a line" if len(lines) == 1 else f"Add {count}"
             self._c.document.change(name, production.added(lines))
             self._c.selection.show(lines[0].slug)
-            told = languages_told(added, production.header.language)
+            told = languages_told(added.told, production.header.language)
             self._c.talk.say(f"{count} added{told}{there_already(production, lines)}")
         elif len(refused) == 1:  # nothing else is to be told, so it is told below
             self._c.talk.fail(refused.pop())

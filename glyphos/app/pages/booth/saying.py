@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ....booth.speaking import Spoken, respoken, spoken, turns_of, voice_of
+from ....booth.speaking import Spoken, respoken, spoken, tongues_of, turns_of, voice_of
 from ....errors import EditError, ScriptError
 from ....handoff.filming import scene_from
 from ....production.adding import unlike
@@ -187,10 +187,10 @@ class Saying(QWidget):
         turns = turns_of(chosen or self.text.toPlainText(), known)
         name, text = turns[0]
         voice = voice_of(production, name or self.speaker.currentText().strip())
-        language = production.header.language
+        usual = production.header.language
 
         def work(_: Told) -> _Heard:
-            return _Heard(say(text, voice, language=language))
+            return _Heard(say(text, voice, language=tongues_of(turns, usual)[0]))
 
         def apply(made: _Heard) -> None:
             self._c.transport.say(made.said.samples, made.said.rate)
@@ -232,7 +232,7 @@ class Saying(QWidget):
             if slug:
                 self._c.scenery.show(slug)
             self._c.selection.show(lines[0].slug)
-        said = f"{counted(len(lines), 'line')} said, marked as placeholders until a retake"
+        said = f"{counted(len(lines), 'line')} said{made.tongues}, marked as placeholders until a retake"
         unsaid = [f"{counted(len(made.unsaid), 'paragraph')} left out that nobody says"]
         self._c.talk.say("; ".join([said, *made.refused, *(unsaid if made.unsaid else ())]))
 
