@@ -227,7 +227,8 @@ def languages_told(lines: Sequence[Line], usual: str) -> str:
     each = [f"{n} in {language_name(code)}" for code, n in seen.items()]
     if not each or len(lines) == 1:
         return f", in {language_name(next(iter(seen)))}" if each else ""
-    return f", {' and '.join(each)}, as their scripts are"
+    whose = "its script is" if seen.total() == 1 else "their scripts are"
+    return f", {' and '.join(each)}, as {whose}"
 
 
 def there_already(production: Production, lines: Sequence[Line]) -> str:

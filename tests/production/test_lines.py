@@ -85,6 +85,7 @@ class Adding(Folder):
         spoken = {x.slug.split("-")[0]: x.language for x in added.lines}
         self.assertEqual(spoken, {"lp": "it", "pc": "it", "slt": "en"})
         self.assertEqual(languages_told(added.told, "en"), ", 2 in Italian, as their scripts are")
+        self.assertEqual(languages_told(added.told[1:], "en"), ", 1 in Italian, as its script is")
         named = [Wanted(self.incoming / "lp_diphone-001.flac", language="en-gb")]
         one = add_lines(self.production, named)
         self.assertEqual(one.lines[0].language, "en-gb")
