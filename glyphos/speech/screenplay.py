@@ -1,5 +1,5 @@
-"""Text as screenplays have it: who speaks in capitals alone in a line, what they say under it until a blank line. Or as
-tables have it: who speaks, a tab, what they say.
+"""Text as screenplays have it: who speaks in capitals alone in a line, what they say under it until a blank line. Rows
+of a table with tabs, as `sheet` reads them, are turns, too.
 
 What else stands there, headings and what is seen to happen, nobody says (common practice, no source). One line in
 capitals does not make a screenplay: it may be called out.
@@ -12,10 +12,10 @@ from collections import Counter
 from collections.abc import Collection
 from itertools import pairwise
 
+from .sheet import rows_as_turns
 from .turns import NAME, SPEAKER, speaker_named
 
 CUE = re.compile(rf"^\s*({NAME}?)(\s*\([^()]*\))*\s*$")
-TABBED = re.compile(r"^\s*([^\W\d_][^\t:]{0,30})\t\s*(?=\S)")
 HEADING = re.compile(r"^\s*(?:INT|EXT|I/E)\b", re.M)
 # How something is said stands in the line that is
 DIRECTED = re.compile(r"((?:^|: )\([^()]*\))\n", re.M)
@@ -27,9 +27,9 @@ def as_turns(text: str, known: Collection[str] = ()) -> tuple[str, tuple[str, ..
 
     known: names of speakers, of whom one cue is enough.
     """
-    lines = [line for line in text.splitlines() if line.strip()]
-    if lines and all(TABBED.match(line) for line in lines):
-        return "\n".join(TABBED.sub(_in_capitals, line) for line in lines), ()
+    rows = rows_as_turns(text)
+    if rows is not None:
+        return rows, ()
     parts = _parts(text, known)
     if parts is None:
         return text, ()
@@ -62,10 +62,6 @@ def _parts(text: str, known: Collection[str]) -> list[tuple[str, bool]] | None:
         parts += [(" ".join(" ".join(before).split()), False)] if before else []
         parts += [(turn, True) for turn in said]
     return parts
-
-
-def _in_capitals(match: re.Match[str]) -> str:
-    return f"{match[1].strip().upper()}: "
 
 
 def _turns(block: list[str], cues: Collection[str]) -> tuple[list[str], list[str]]:

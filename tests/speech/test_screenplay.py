@@ -46,6 +46,27 @@ class Screenplays(unittest.TestCase):
         self.assertEqual(as_turns("Mabel\tHush.\nNo."), ("Mabel\tHush.\nNo.", ()))
         self.assertEqual(unsaid, ())
 
+    def test_rows_of_a_spreadsheet_are_turns(self) -> None:
+        """Column orders that people have (common practice, no source)."""
+        said = [("Mabel", "The beam is out."), ("Old Osric", "Not me.")]
+        for rows in (
+            "1\tMABEL\tThe beam is out.\n2\tOLD OSRIC\tNot me.\n",
+            "m_01.wav\tMabel\tThe beam is out.\nm_02.wav\tOld Osric\tNot me.",
+            "The beam is out.\tMabel\t001\r\nNot me.\tOld Osric\t002\r\n",
+            "Line\tCharacter\tText\tFile\n1\tMabel\tThe beam is out.\ta\n2\tOld Osric\tNot me.\tb",
+            'Mabel\t"The beam is out."\n\nOld Osric\tNot me.',
+        ):
+            made, unsaid = as_turns(rows)
+            self.assertEqual((paragraphs_of(made), unsaid), (said, ()), rows)
+        directed = "1\tMabel\tHush.\t(low)\n2\tTom\tNo.\t"
+        self.assertEqual(as_turns(directed)[0], "MABEL: (low) Hush.\n\nTOM: No.")
+        self.assertEqual(as_turns("1\tHush.\n2\tNo.")[0], "Hush.\n\nNo.")
+        self.assertEqual(
+            as_turns('Mabel\t"Hush.\nTom\tNo.')[0], 'MABEL: "Hush.\n\nTOM: No.'
+        )  # a mark without its other
+        for text in ("a\t" + "b " * 100_000, "\tHush.\n\tNo.", "One.\tTwo.\nThree.", "\t\n"):
+            self.assertEqual(as_turns(text), (text, ()))
+
     def test_what_is_called_out_is_no_cue(self) -> None:
         for text in (
             "HELLO\nthere everyone",
