@@ -199,21 +199,25 @@ def add_lines(
     except BaseException:
         Added((), copied=tuple(copied)).take_back()
         raise
-    told = _in_their_languages(lines, made_of, production.header.language)
+    told = _in_their_languages(production, lines, made_of)
     return Added(told, tuple(refused), tuple(made_of), tuple(copied))
 
 
 def _in_their_languages(
-    lines: Sequence[Line], made_of: Sequence[Wanted], usual: str
+    production: Production, lines: Sequence[Line], made_of: Sequence[Wanted]
 ) -> tuple[Line, ...]:
-    """Lines in the languages of their scripts, but where a language was named. Those of a folder tell of each other."""
+    """Lines in the languages of their scripts, but where a language was named. Those of a folder tell of each other,
+    and where they do not, the lines of the production."""
+    there: Counter[str] = Counter()
+    for line in production.lines:
+        there[line.language] += len(line.script)
     folders: dict[Path, list[Line]] = {}
     for line, want in zip(lines, made_of, strict=True):
         if line.script and not want.language:
             folders.setdefault(want.path.parent, []).append(line)
     found: dict[str, str] = {}
     for inside in folders.values():
-        told = languages_of([x.script for x in inside], usual)
+        told = languages_of([x.script for x in inside], production.header.language, there)
         found.update(zip((x.slug for x in inside), told, strict=True))
     return tuple(
         msgspec.structs.replace(x, language=found[x.slug]) if x.slug in found else x for x in lines

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cache
 from typing import Any
 
@@ -69,18 +69,24 @@ def _alone(text: str) -> str:
     return str(code) if sure >= SURE else ""
 
 
-def languages_of(texts: Sequence[str], usual: str) -> tuple[str, ...]:
+def languages_of(
+    texts: Sequence[str], usual: str, there: Mapping[str, int] | None = None
+) -> tuple[str, ...]:
     """A language code for each of some texts that belong together. usual: what is spoken where nothing else is
-    sure; it stays as it is, a country with it, where the text is in that language."""
+    sure. there: how many letters were written before in which languages; that counts where these texts tell nothing
+    themselves. Codes of both stay as they are, a country with them, where a text is in that language."""
     own = [_alone(text) for text in texts]
     counts = Counter({base(usual): 0})
     for text, code in zip(texts, own, strict=True):
         if code:
             counts[code] += _letters(text)
-    if not any(own) and (whole := _alone(" ".join(texts))):
-        counts[whole] += 1
+    if not any(own):
+        whole = _alone(" ".join(texts))
+        counts.update({whole: 1} if whole else {base(c): n for c, n in (there or {}).items()})
     likely = [code or _likeliest(t, counts) for t, code in zip(texts, own, strict=True)]
-    return tuple(code if code != base(usual) else usual for code in likely)
+    named = {base(c): c for c in sorted(there or {}, key=lambda c: (there or {})[c])}
+    named[base(usual)] = usual
+    return tuple(named.get(code, code) for code in likely)
 
 
 def _likeliest(text: str, counts: Counter[str]) -> str:

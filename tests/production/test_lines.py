@@ -93,6 +93,19 @@ class Adding(Folder):
         one = add_lines(self.production, [Wanted(named[0].path)])
         self.assertEqual(languages_told(one.told, "en"), ", in Italian")
 
+    def test_what_comes_later_goes_with_what_is_there(self) -> None:
+        said = {
+            "one": "La luna piena illumina tutta la valle.",
+            "two": "Mio fratello suona.",
+            "late": "Va bene.",
+        }
+        for name, text in said.items():
+            shutil.copy(self.incoming / "slt_hts-001.flac", self.folder / f"{name}.flac")
+            (self.folder / f"{name}.txt").write_text(text)
+        self.add(self.folder / "one.flac", self.folder / "two.flac")
+        (late,) = self.add(self.folder / "late.flac").lines
+        self.assertEqual(late.language, "it")
+
     def test_folders_do_not_tell_of_each_other(self) -> None:
         for folder, text in (
             ("de", "Ich habe die Karte auf dem Tisch liegen lassen."),

@@ -39,6 +39,14 @@ class Written(unittest.TestCase):
         said = ["Somebody moved my map.", "Non sono stato io.", ARTICLE["it"], ARTICLE["en"]]
         self.assertEqual(languages_of(said, "en"), ("en", "it", "it", "en"))
 
+    def test_what_was_written_before_counts_where_nothing_else_tells(self) -> None:
+        there = {"es-419": 900, "en": 40}
+        self.assertEqual(languages_of(["Un caracol feliz."], "en", there), ("es-419",))
+        self.assertEqual(languages_of(["The happy snail."], "en", there), ("en",))
+        self.assertEqual(languages_of([ARTICLE["es"]], "en", there), ("es-419",))
+        said = [ARTICLE["it"], "Un caracol feliz."]  # others that come with it tell more
+        self.assertEqual(languages_of(said, "en", there), ("it", "it"))
+
     def test_what_says_nothing_stays_as_usual(self) -> None:
         self.assertEqual(languages_of(["", "Hm.", "Mabel!", "12", "..."], "en-GB"), ("en-GB",) * 5)
         self.assertEqual(languages_of([ARTICLE["en"]], "en_US"), ("en_US",))
