@@ -10,7 +10,7 @@ import hashlib
 import io
 import shlex
 import subprocess
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass
 from zlib import crc32
 
@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 
 from ..errors import RecordingError, SaveError, ScriptError
 from ..files import reason, write_atomic
-from ..production.adding import digest, languages_told
+from ..production.adding import digest, languages_told, tongues_of
 from ..production.carrying import reread, with_reading
 from ..production.documents import Line, slugify
 from ..production.production import Production
@@ -31,7 +31,6 @@ from ..speech.saying import KINDS, PlaceholderVoice, say
 from ..speech.screenplay import as_turns
 from ..speech.script import plain, read_aloud
 from ..speech.turns import DIRECTION, paragraphs_of
-from ..speech.written import languages_of
 
 ENGINE = "placeholder voice"
 PATIENCE = 120.0  # seconds that a command may take for one line
@@ -90,8 +89,11 @@ def spoken(
     refused: list[str] = []
     taken = set(production.slugs)
     turns = turns_of(script, production.speakers)
-    usual = production.header.language
-    tongues = [language] * len(turns) if language else tongues_of(turns, usual)
+    tongues = (
+        [language] * len(turns)
+        if language
+        else tongues_of(production, [plain(text) for _, text in turns])
+    )
     told: list[Line] = []
     for number, ((own, text), tongue) in enumerate(zip(turns, tongues, strict=True)):
         if progress is not None:
@@ -110,12 +112,9 @@ def spoken(
         if not language and not voice_of(production, line.speaker).language:
             told.append(line)
     unsaid = as_turns(script, production.speakers)[1]
-    return Spoken(tuple(lines), tuple(refused), unsaid, languages_told(told, usual))
-
-
-def tongues_of(turns: Sequence[tuple[str, str]], usual: str) -> tuple[str, ...]:
-    """The language of each turn, as its text tells."""
-    return languages_of([plain(text) for _, text in turns], usual)
+    return Spoken(
+        tuple(lines), tuple(refused), unsaid, languages_told(told, production.header.language)
+    )
 
 
 def spoken_line(

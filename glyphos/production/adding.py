@@ -208,20 +208,25 @@ def _in_their_languages(
 ) -> tuple[Line, ...]:
     """Lines in the languages of their scripts, but where a language was named. Those of a folder tell of each other,
     and where they do not, the lines of the production."""
-    there: Counter[str] = Counter()
-    for line in production.lines:
-        there[line.language] += len(line.script)
     folders: dict[Path, list[Line]] = {}
     for line, want in zip(lines, made_of, strict=True):
         if line.script and not want.language:
             folders.setdefault(want.path.parent, []).append(line)
     found: dict[str, str] = {}
     for inside in folders.values():
-        told = languages_of([x.script for x in inside], production.header.language, there)
+        told = tongues_of(production, [x.script for x in inside])
         found.update(zip((x.slug for x in inside), told, strict=True))
     return tuple(
         msgspec.structs.replace(x, language=found[x.slug]) if x.slug in found else x for x in lines
     )
+
+
+def tongues_of(production: Production, texts: Sequence[str]) -> tuple[str, ...]:
+    """The language of each of some texts that come together, as they and the lines of the production tell."""
+    there: Counter[str] = Counter()
+    for line in production.lines:
+        there[line.language] += len(line.script)
+    return languages_of(texts, production.header.language, there)
 
 
 def languages_told(lines: Sequence[Line], usual: str) -> str:

@@ -78,16 +78,14 @@ def _by_content(columns: Sequence[Column]) -> tuple[int | None, int, int | None]
 
     directed = [k for k, c in enumerate(columns) if all_are(c, BRACKETED.fullmatch)]
     numbers = [k for k, c in enumerate(columns) if all_are(c, NUMBERED.fullmatch)]
-    others = [k for k in range(len(columns)) if k not in (*directed, *numbers)] or [
-        len(columns) - 1
-    ]
+    every = range(len(columns))
+    others = [k for k in every if k not in (*directed, *numbers)] or [every[-1]]
     names = [
         k for k in others
         if all_are(columns[k], lambda x: NAMED.fullmatch(x) and len(x.split()) <= WORDS)
     ]  # fmt: skip
-    longest = [k for k in others if k not in names] or others[
-        -1:
-    ]  # where all may be names the last is said
+    # Where all may be names the last is said
+    longest = [k for k in others if k not in names] or others[-1:]
     said = max(longest, key=lambda k: sum(map(len, columns[k])))
     before = [k for k in names if k < said]
     name = before[-1] if before else next((k for k in names if k != said), None)

@@ -32,19 +32,19 @@ def _judge() -> Any:
     from py3langid.langid import MODEL_FILE, LanguageIdentifier
 
     judge = LanguageIdentifier.from_model_file(MODEL_FILE, norm_probs=True)
-    judge.set_languages([c for c in judge.labels if c not in APART and spoken_as(c)])
+    judge.set_languages([c for c in judge.labels if c not in APART and _spoken(c)])
     return judge
 
 
-def spoken_as(code: str) -> str:
-    """The code under which a language can be pronounced; "" if it cannot."""
+def _spoken(code: str) -> bool:
+    """Whether a language can be pronounced."""
     from .espeak import voice_for
 
     try:
         voice_for(code)
     except GlyphosError:
-        return ""
-    return code
+        return False
+    return True
 
 
 def _letters(text: str) -> int:
@@ -82,7 +82,8 @@ def languages_of(
             counts[code] += _letters(text)
     if not any(own):
         whole = _alone(" ".join(texts))
-        counts.update({whole: 1} if whole else {base(c): n for c, n in (there or {}).items()})
+        for code, letters in ({whole: 1} if whole else there or {}).items():
+            counts[base(code)] += letters
     likely = [code or _likeliest(t, counts) for t, code in zip(texts, own, strict=True)]
     named = {base(c): c for c in sorted(there or {}, key=lambda c: (there or {})[c])}
     named[base(usual)] = usual

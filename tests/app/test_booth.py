@@ -57,6 +57,17 @@ class Saying(Booth):
             self.window.commands.do("booth-hear")
             self.idle()
         self.assertEqual(said.call_args.kwargs, {"language": "it"})
+        with mock.patch("glyphos.app.pages.booth.saying.say", side_effect=say) as said:
+            self.saying.text.setPlainText(
+                "Ma no!\n\nNon sono stato io, ho solo pulito gli stivali."
+            )
+            cursor = self.saying.text.textCursor()
+            cursor.setPosition(6, QTextCursor.MoveMode.KeepAnchor)
+            self.saying.text.setTextCursor(cursor)
+            self.window.commands.do("booth-hear")
+            self.idle()
+        self.assertEqual(said.call_args.args[0], "Ma no!")
+        self.assertEqual(said.call_args.kwargs, {"language": "it"})  # as the whole text tells
         self.say("OSRIC: Non sono stato io, ho solo pulito gli stivali.")
         self.assertEqual(self.line.language, "it")
         self.assertIn("1 line said, in Italian, marked", self.status)

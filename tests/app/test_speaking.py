@@ -59,9 +59,9 @@ class Speaking(Booth):
         self.wait(lambda: not live.keep.isChecked())
         self.assertEqual(len(left(folder)), 1)
         self.assertFalse(live.bring.isVisible())
-        said = self.context.tracking.live.health.seconds
         live.keep.click()  # into the new one, and then the tracker is taken by another
-        self.wait(lambda: self.context.tracking.live.health.seconds > said + 0.5)
+        # What is kept may be far ahead of what the face was moved by
+        self.wait(lambda: len(left(self.document.folder)) == 1)
         self.context.tracking.close()
         self.assertIn("(1)", live.bring.text())
         live.bring.click()

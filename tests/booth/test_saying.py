@@ -174,6 +174,8 @@ class Scripts(unittest.TestCase):
         own = spoken(self.production.changed(voices), play)  # a voice that is kept comes first
         self.assertEqual([x.language for x in own.lines], ["es", "en", "es"])
         self.assertEqual((named.tongues, own.tongues), ("", ""))
+        later = self.production.changed(self.production.added(made.lines[:1]))
+        self.assertEqual(spoken(later, "ADA: Ma no!").lines[0].language, "it")  # as what is there
 
     def test_said_again_it_keeps_what_rides_on_its_sounds(self) -> None:
         small = spoken(self.production, "Mabel: The beam is out.\nOld Osric: Not me.").lines

@@ -43,6 +43,8 @@ class Written(unittest.TestCase):
         there = {"es-419": 900, "en": 40}
         self.assertEqual(languages_of(["Un caracol feliz."], "en", there), ("es-419",))
         self.assertEqual(languages_of(["The happy snail."], "en", there), ("en",))
+        several = {"es": 500, "es-419": 400, "fr": 600}  # of one language all count
+        self.assertEqual(languages_of(["Ma."], "en", several), ("es",))
         self.assertEqual(languages_of([ARTICLE["es"]], "en", there), ("es-419",))
         said = [ARTICLE["it"], "Un caracol feliz."]  # others that come with it tell more
         self.assertEqual(languages_of(said, "en", there), ("it", "it"))

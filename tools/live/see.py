@@ -1,7 +1,7 @@
 """What the live mouth sees of recordings, and what it should answer: python -m tools.live.see TO FOLDER...
 
 Lines of a voice are joined to streams of one to seven, so that beginnings are heard as often as what goes on; each is
-spoiled in several ways (`spoil`). One file a stream and way. Lines of which listening was not sure are left out.
+spoiled in several ways (`spoil`). One file a stream and way. With --doubt, lines of which listening was not sure are left out.
 """
 
 from __future__ import annotations

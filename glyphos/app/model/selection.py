@@ -37,6 +37,11 @@ class Selection(QObject):
                 self.select(None)
                 self.line_changed.emit()
 
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """What is done to lines is done to these: those of the list, else the shown one."""
+        return self.slugs or ((self.slug,) if self.slug else ())
+
     def choose(self, slugs: tuple[str, ...]) -> None:
         """Choose several lines of the list; the shown one stays."""
         self.slugs = slugs

@@ -17,13 +17,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ....booth.speaking import Spoken, respoken, spoken, tongues_of, turns_of, voice_of
+from ....booth.speaking import Spoken, respoken, spoken, turns_of, voice_of
 from ....errors import EditError, ScriptError
 from ....handoff.filming import scene_from
-from ....production.adding import unlike
+from ....production.adding import tongues_of, unlike
 from ....production.documents import Line, slugify
 from ....production.kinds import line_key, scene_key
 from ....speech.saying import PlaceholderVoice, Said, say
+from ....speech.script import plain
 from ...drawing import theme as themes
 from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping, margins
@@ -137,17 +138,19 @@ class Saying(QWidget):
     def _line(self) -> Line | None:
         return self._c.document.kept_line(self._c.selection.slug)
 
-    def _own_names(self) -> list[str]:
-        """Speakers of the text."""
-        known = self._c.document.production.speakers
+    def _own_turns(self) -> list[tuple[str, str]]:
+        """Speakers and texts of all that is typed; none where it cannot be said."""
         try:
-            return [name for name, _ in turns_of(self.text.toPlainText(), known) if name]
+            return turns_of(self.text.toPlainText(), self._c.document.production.speakers)
         except ScriptError:
             return []
 
     def _names(self) -> None:
         """Speakers of the text, then those of the production."""
-        known, own = sorted(self._c.document.production.speakers), self._own_names()
+        known, own = (
+            sorted(self._c.document.production.speakers),
+            [n for n, _ in self._own_turns() if n],
+        )
         line = self._line()
         names = list(
             dict.fromkeys([*own, *([line.speaker] if line and line.speaker else []), *known])
@@ -183,14 +186,15 @@ class Saying(QWidget):
         """Say the text, or what is selected in it, without keeping it."""
         production = self._c.document.production
         chosen = self.text.textCursor().selectedText().replace("\u2029", "\n")
-        known = {*production.speakers, *self._own_names()}
+        every = self._own_turns()
+        known = {*production.speakers, *(name for name, _ in every if name)}
         turns = turns_of(chosen or self.text.toPlainText(), known)
         name, text = turns[0]
         voice = voice_of(production, name or self.speaker.currentText().strip())
-        usual = production.header.language
+        texts = [plain(said) for _, said in (*turns[:1], *every)]  # all of it tells the language
 
         def work(_: Told) -> _Heard:
-            return _Heard(say(text, voice, language=tongues_of(turns, usual)[0]))
+            return _Heard(say(text, voice, language=tongues_of(production, texts)[0]))
 
         def apply(made: _Heard) -> None:
             self._c.transport.say(made.said.samples, made.said.rate)

@@ -137,8 +137,7 @@ class Questions:
 
     def take_language(self, code: str) -> None:
         """Another language for the lines that are chosen."""
-        chosen, document = self._c.selection, self._c.document
-        slugs = chosen.slugs if chosen.slug in chosen.slugs else (chosen.slug,)
+        slugs, document = self._c.selection.chosen, self._c.document
         lines = [x for s in slugs if (x := document.kept_line(s)) and x.language != code]
         if not lines:
             return

@@ -47,7 +47,8 @@ class LineCommands:
         return line
 
     def _chosen(self) -> tuple[str, ...]:
-        return self._c.selection.slugs or (self._line().slug,)
+        self._line()
+        return self._c.selection.chosen
 
     def step(self, by: int) -> None:
         """The next line of the production, or the one before; on pages without their list too."""
