@@ -64,6 +64,18 @@ class Lines(WindowCase):
         self.selection.show("03-pip-wind")  # what was computed before is there at once
         self.assertIsNotNone(self.current.motion)
 
+    def test_a_production_that_is_opened_performs_its_first_line_once_its_sound_is_there(
+        self,
+    ) -> None:
+        again = self.folder / "again.glyphos"
+        shutil.copytree(self.production, again)
+        self.current._unread.setInterval(60_000)  # its sound is read sooner, however busy it is
+        with mock.patch("glyphos.app.model.derived.perform", wraps=perform) as performed:
+            self.open(again)
+        self.current._unread.setInterval(150)
+        self.assertEqual(performed.call_count, 1)
+        self.assertIsNotNone(self.current.motion.level)  # which only a sound can tell
+
     def test_showing_another_line_paints_no_more_of_the_list_than_from_one_to_the_other(
         self,
     ) -> None:

@@ -27,6 +27,7 @@ from .selection import Selection
 QUICK = 900  # frames up to which the whole motion is computed at once
 REST = 120  # milliseconds without a change until the whole of a long line is computed
 PASSING = 40  # milliseconds after which a line that is shown is no longer taken to be passed by
+READ = 150  # milliseconds that its motion waits for its sound, which it follows
 PAUSE = 30  # milliseconds without a change until all that is in sight is computed
 AROUND = 0.5  # seconds beside an edge that are computed while it is dragged
 
@@ -54,8 +55,10 @@ class Current(QObject):
         self.near_span = (0.0, 0.0)  # beside the playhead, computed before all else
         self.fps = Fraction(24)
         self._passing = self._timer(PASSING, self.compute)
+        self._unread = self._timer(READ, self.compute)
         self._rest = self._timer(REST, self._compute_whole)
         self._pause = self._timer(PAUSE, self._compute_view)
+        self._timers = self._passing, self._unread, self._rest, self._pause
         selection.line_changed.connect(self._show)
         document.opened.connect(self._take_rate)
         document.changed.connect(self._follow)
@@ -73,7 +76,7 @@ class Current(QObject):
     @property
     def settled(self) -> bool:
         """Whether the motion is the whole one, or nothing more is to come of it."""
-        return not any(t.isActive() for t in (self._passing, self._rest, self._pause))
+        return not any(t.isActive() for t in self._timers)
 
     @property
     def reading(self) -> Reading | None:
@@ -129,11 +132,17 @@ class Current(QObject):
         self.script_changed.emit()
         self.reading_changed.emit()
         self.sound_changed.emit()
-        if before is None or self.line is None or self._known(self.line) is not None:
+        line, waits = self.line, self._waits
+        if line is None or self._known(line) is not None or (before is None and not waits):
             self.compute()
         else:
             self.motion_changed.emit()
-            self._passing.start()
+            (self._unread if waits else self._passing).start()
+
+    @property
+    def _waits(self) -> bool:
+        """Whether the sound of the line is being read, and will come or be told to be missing."""
+        return self.line is not None and self.opened is None and not self.problem
 
     def _known(self, line: Line) -> Motion | None:
         """Its whole motion, if it was computed."""
@@ -192,6 +201,7 @@ class Current(QObject):
         """The motion of the line; only of a `window` (start, end) while dragging."""
         line = self.line
         self._passing.stop()
+        self._unread.stop()
         self.motion_window = None
         if line is None:
             self.motion = None
