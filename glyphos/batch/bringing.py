@@ -12,14 +12,13 @@ import msgspec
 from ..characters.builtin import BUILTIN, SETS
 from ..errors import GlyphosError, ScriptError
 from ..files import make_folder
-from ..production.adding import Wanted, add_lines, digest, wanted_from
+from ..production.adding import Wanted, add_lines, digest, script_text_beside, wanted_from
 from ..production.carrying import unheard
 from ..production.documents import Character, Header, Line, slugify
 from ..production.kinds import LEX, Key, character_key, is_production
 from ..production.production import Production
 from ..production.store import Store
 from ..speech.lexicon import read_lexicon_file
-from ..speech.script import read_script_file
 from .kept import Kept, Source
 from .recipe import Recipe
 
@@ -109,10 +108,7 @@ def _source(want: Wanted) -> Source:
 
 
 def _text(want: Wanted) -> str:
-    if want.text is not None:
-        return want.text
-    beside = want.path.with_suffix(".txt")
-    return read_script_file(beside).strip() if beside.exists() else ""
+    return want.text if want.text is not None else script_text_beside(want.path)
 
 
 def _followed(line: Line, want: Wanted, before: Source, now: Source) -> Line:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from ..speech.captioned import SCRIPTS
 from ..speech.recording import SOUND_ENDINGS
 from .control import Control
 from .engine import Engine
@@ -20,7 +21,7 @@ def state_of(folder: Path) -> State:
     """Recordings in a folder and texts beside them, with size and time of change."""
     found: State = {}
     for path in folder.resolve().rglob("*"):
-        if path.suffix.lower() not in SOUND_ENDINGS and path.suffix.lower() != ".txt":
+        if path.suffix.lower() not in SOUND_ENDINGS and path.suffix.lower() not in SCRIPTS:
             continue
         try:
             seen = path.stat()

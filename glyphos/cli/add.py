@@ -19,7 +19,7 @@ def add(
     language: Annotated[str, typer.Option(help="Language of recordings whose table says none; else the production's.")] = "",
     words_model: WordsModel = None,
 ) -> None:  # fmt: skip
-    """Bring recordings into a production, each with the .txt beside it as its script."""
+    """Bring recordings into a production, each with the .txt (or .vtt, .srt) beside it as its script."""
     from ..production.adding import add_lines, languages_told, there_already, wanted_from
     from ..production.store import Store
     from ..speech.words import prefer

@@ -14,6 +14,7 @@ import typer
 from ..errors import ScriptError
 from ..files import write_atomic
 from ..progress import Progress
+from ..speech.captioned import script_beside
 
 if TYPE_CHECKING:  # most commands say nothing, and the window has other ways
     from rich.console import Console
@@ -39,7 +40,9 @@ messages = Messages()
 Audio = Annotated[str, typer.Argument(help="A recording: WAV, FLAC, Ogg, MP3, M4A, MP4 or WebM.")]
 Script = Annotated[
     str | None,
-    typer.Option(help="Text file with what is said; else the .txt of the same name beside AUDIO."),
+    typer.Option(
+        help="Text file with what is said; else the .txt (or .vtt, .srt) of the same name beside AUDIO."
+    ),
 ]
 Text = Annotated[str | None, typer.Option(help="What is said, given here instead of in a file.")]
 Language = Annotated[
@@ -142,10 +145,10 @@ def get_reading(
 def _script_text(audio: str, script: str | None) -> str:
     from ..speech.script import read_script_file
 
-    beside = Path(audio).with_suffix(".txt")
-    if script is None and not beside.exists():
+    found = script or script_beside(Path(audio))
+    if found is None:
         raise ScriptError(
-            f"There is no script: give --script FILE or --text, put {beside.name} beside the "
+            f"There is no script: give --script FILE or --text, put {Path(audio).stem}.txt beside the "
             "recording, or use --no-script."
         )
-    return read_script_file(script or beside)
+    return read_script_file(found)

@@ -23,6 +23,7 @@ import msgspec
 from ..errors import GlyphosError, RecordingError, SaveError, ScriptError
 from ..files import reason
 from ..progress import Progress
+from ..speech.captioned import SCRIPTS, script_beside
 from ..speech.espeak import language_name, voice_for
 from ..speech.recording import SOUND_ENDINGS, probe
 from ..speech.script import decode_text, read_script_file
@@ -44,7 +45,7 @@ class Wanted:
     path: Path
     speaker: str = ""
     language: str = ""
-    text: str | None = None  # None: the .txt of the same name beside it, if any
+    text: str | None = None  # None: the script of the same name beside it, if any
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,7 @@ def wanted_from(paths: Iterable[str | Path]) -> Found:
             table = read_table(path)
             wanted += table.wanted
             refused += table.refused
-        elif path.suffix.lower() != ".txt":
+        elif path.suffix.lower() not in SCRIPTS:
             wanted.append(Wanted(path))
     once: dict[Wanted, list[Wanted]] = {}
     for want in wanted:
@@ -272,8 +273,7 @@ def _line(
         raise ScriptError(f"{want.path.name}: {error}") from None
     text = want.text
     if text is None:
-        beside = want.path.with_suffix(".txt")
-        text = read_script_file(beside).strip() if beside.exists() else ""
+        text = script_text_beside(want.path)
     speaker = want.speaker
     text = in_capitals(text, known=[*speakers, speaker])
     if not speaker and len(SPEAKER.findall(text)) == 1:
@@ -285,6 +285,12 @@ def _line(
         slugify(want.path.stem, taken), audio, speaker, text, language, duration=duration,
         digest=fingerprint,
     )  # fmt: skip
+
+
+def script_text_beside(audio: Path) -> str:
+    """What the script of a recording's name says, "" if there is none beside it."""
+    beside = script_beside(audio)
+    return read_script_file(beside).strip() if beside is not None else ""
 
 
 def bring_in(source: Path, folder: Path) -> str:

@@ -3,10 +3,17 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 SCRIPTS = (".txt", ".vtt", ".srt")  # endings of what may be a script
 ARROW = re.compile(r"^[ \t]*(?:\d+:)?\d+:\d+[.,]\d+[ \t]*-->.*$", re.M)
 VOICE = re.compile(r"<v(?:\.[^\s>]*)?\s+([^<>\n]+)>")
+
+
+def script_beside(audio: Path) -> Path | None:
+    """The file of a recording's name that may be its script, if there is one: a text before captions."""
+    endings = (e for ending in SCRIPTS for e in (ending, ending.upper()))
+    return next((p for e in endings if (p := audio.with_suffix(e)).is_file()), None)
 
 
 def said_in_captions(text: str) -> str:

@@ -23,7 +23,7 @@ from .gathered import Gathered
 Array = NDArray[np.float32]
 
 SOUND_ENDINGS = frozenset(
-    ".wav .flac .ogg .oga .opus .mp3 .m4a .mp4 .webm .aac .aif .aiff .mov .mkv .wma .caf".split()
+    ".wav .flac .ogg .oga .opus .mp3 .m4a .mp4 .m4v .webm .aac .aif .aiff .mov .mkv .avi .wma .caf .au .w64".split()
 )
 BLOCK = 1 << 18  # samples read at once
 SILENT = 1e-4  # a peak below this is silence

@@ -24,16 +24,29 @@ Column = Sequence[str]
 
 
 def rows_as_turns(text: str) -> str | None:
-    """“NAME: (direction) …” turns, a paragraph each; None for a text that is no rows with tabs."""
-    if "\t" not in text:
-        return None
-    rows = _rows(text)
+    """“NAME: (direction) …” turns, a paragraph each; None for a text that is no rows with tabs, nor with the semicolons
+    or commas of a table whose header says where speakers and their words are."""
+    if "\t" in text:
+        columns = _columns(text, "\t")
+        return _turns(columns, *(_by_header(columns) or _by_content(columns))) if columns else None
+    for between in ";,":
+        columns = _columns(text, between)
+        found = _by_header(columns) if columns else None
+        if found is not None and found[0] is not None:  # elsewhere a comma is what is said
+            return _turns(columns, *found)
+    return None
+
+
+def _columns(text: str, between: str) -> list[Column]:
+    """The columns of rows, without empty ones; none where a row has but one cell."""
+    rows = _rows(text, between)
     width = max(map(len, rows), default=0)
     columns: list[Column] = [[row[k] if k < len(row) else "" for row in rows] for k in range(width)]
     columns = [column for column in columns if any(column)]
-    if len(columns) < 2 or any(len(row) < 2 for row in rows):
-        return None
-    names, said, how = _by_header(columns) or _by_content(columns)
+    return [] if len(columns) < 2 or any(len(row) < 2 for row in rows) else columns
+
+
+def _turns(columns: Sequence[Column], names: int | None, said: int, how: int | None) -> str:
     turns = []
     for number, words in enumerate(columns[said]):
         if words:
@@ -43,16 +56,16 @@ def rows_as_turns(text: str) -> str | None:
     return "\n\n".join(turns)
 
 
-def _rows(text: str) -> list[list[str]]:
+def _rows(text: str, between: str) -> list[list[str]]:
     """Cells of rows that have any; quotation marks may hold a cell together, where each has its other."""
     rows: list[list[str]] = []
     for quoting in (csv.QUOTE_MINIMAL, csv.QUOTE_NONE):
-        found = csv.reader(io.StringIO(text, newline=""), delimiter="\t", quoting=quoting)
+        found = csv.reader(io.StringIO(text, newline=""), delimiter=between, quoting=quoting)
         try:
             rows = [[cell.strip() for cell in row] for row in found]
         except csv.Error:  # more in a cell than there is in one
             return []
-        if not any("\t" in cell for row in rows for cell in row):
+        if between != "\t" or not any("\t" in cell for row in rows for cell in row):
             break
     return [row for row in rows if any(row)]
 

@@ -76,6 +76,28 @@ class Adding(Folder):
         self.assertTrue((self.production.folder / line.audio).exists())
         self.assertAlmostEqual(line.duration, 2.7, delta=0.1)
 
+    def test_captions_beside_a_recording_are_its_script_and_endings_may_be_in_capitals(
+        self,
+    ) -> None:
+        folder = self.incoming / "said"
+        folder.mkdir()
+        for name in ("a.wav", "B.WAV", "both.wav", "none.wav"):
+            shutil.copy(DATA / "slt_hts-001.flac", folder / name)
+        cue = (
+            "1\n00:00:00,000 --> 00:00:01,000\n{}\n\n2\n00:00:01,500 --> 00:00:02,000\nthe reef.\n"
+        )
+        (folder / "a.srt").write_text(cue.format("Past"))
+        (folder / "B.TXT").write_text("Mind the gate.")
+        (folder / "both.txt").write_text("So it was.")
+        (folder / "both.vtt").write_text(cue.format("Not"))
+        found = wanted_from([folder, folder / "a.srt"])  # as they come from a file manager
+        self.assertEqual(found.refused, ())
+        added = add_lines(self.production, found.wanted)
+        self.assertEqual(
+            {line.slug: line.script for line in added.lines},
+            {"a": "Past\nthe reef.", "b": "Mind the gate.", "both": "So it was.", "none": ""},
+        )
+
     def test_scripts_tell_their_language_where_nobody_else_does(self) -> None:
         for name in ("lp_diphone-001", "pc_diphone-006"):
             for ending in (".flac", ".txt"):

@@ -55,6 +55,8 @@ class Screenplays(unittest.TestCase):
             "The beam is out.\tMabel\t001\r\nNot me.\tOld Osric\t002\r\n",
             "Line\tCharacter\tText\tFile\n1\tMabel\tThe beam is out.\ta\n2\tOld Osric\tNot me.\tb",
             'Mabel\t"The beam is out."\n\nOld Osric\tNot me.',
+            "Line,Character,Text\n1,Mabel,The beam is out.\n2,Old Osric,Not me.\n",
+            'Text;Who\r\n"The beam is out.";Mabel\r\nNot me.;Old Osric',
         ):
             made, unsaid = as_turns(rows)
             self.assertEqual((paragraphs_of(made), unsaid), (said, ()), rows)
@@ -64,7 +66,8 @@ class Screenplays(unittest.TestCase):
         self.assertEqual(
             as_turns('Mabel\t"Hush.\nTom\tNo.')[0], 'MABEL: "Hush.\n\nTOM: No.'
         )  # a mark without its other
-        for text in ("a\t" + "b " * 100_000, "\tHush.\n\tNo.", "One.\tTwo.\nThree.", "\t\n"):
+        for text in ("a\t" + "b " * 100_000, "\tHush.\n\tNo.", "One.\tTwo.\nThree.", "\t\n",
+                     "No, no, text.\nWho, me?", "Text, no name\nWhat, me"):  # fmt: skip
             self.assertEqual(as_turns(text), (text, ()))
 
     def test_what_is_called_out_is_no_cue(self) -> None:

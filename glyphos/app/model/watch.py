@@ -9,6 +9,7 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, Signal
 
 from ...files import GONE, State, file_state
 from ...production.kinds import LEXICON
+from ...speech.captioned import script_beside
 from .current import Current
 from .document import Document
 
@@ -77,8 +78,9 @@ class Watch(QObject):
         if line is None:
             return {}
         audio = production.audio_path(line)
-        found = {str(audio): "recording", str(audio.with_suffix(".txt")): "script",
-                 str(production.folder / LEXICON.place): "lexicon"}  # fmt: skip
+        found = {str(audio): "recording", str(production.folder / LEXICON.place): "lexicon"}
+        if (beside := script_beside(audio)) is not None:
+            found[str(beside)] = "script"
         return {p: k for p, k in found.items() if k == "recording" or Path(p).is_file()}
 
     def follow(self) -> None:

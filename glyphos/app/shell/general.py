@@ -127,7 +127,9 @@ class General:
             if page.take_files(paths):
                 return
         texts = [p for p in paths if p.suffix.lower() in SCRIPTS]
-        others = [p for p in paths if p.suffix.lower() != ".txt"]  # looked for beside recordings
+        others = [
+            p for p in paths if p.suffix.lower() not in SCRIPTS
+        ]  # looked for beside recordings
         if texts and len(texts) == len(paths):
             self._w.page.drop_script(texts[0])
         elif len(others) == 1:
