@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..errors import DocumentError
-from . import espeak, exclaimed, ipa
+from . import british, espeak, exclaimed, ipa
 from .languages import english
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
 
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 Units = tuple[Unit, ...]
 MOST_ALTERNATIVES = 6
+LINKED = 3  # of them, that are said with an r before a vowel, too
 VOICELESS = frozenset(["P", "T", "K", "F", "TH"])
 HISSING = frozenset(["S", "Z", "SH", "ZH", "CH", "JH"])
 VARIANT_NUMBER = re.compile(r"\(\d+\)$")
@@ -149,17 +150,42 @@ def pronounce(
     """Pronunciations of written words, asking the pronunciation engine once for all the rest."""
     lexicon = lexicon or Lexicon()
     wanted: dict[str, list[str]] = {}
-    for word in words:
-        code = word.language or language
+    coded = [(word, word.language or language) for word in words]
+    british.learn(
+        p.lower() for word, code in coded if british.is_british(code) for p in word.spoken
+    )
+    for word, code in coded:
         for part in (*word.spoken, *([word.begins] if word.begins else ())):
             if not _known(part, code, lexicon):
                 wanted.setdefault(code, []).extend(exclaimed.spellings(part))
     spelled = {
-        (code, part): from_ipa(ipa)
+        (code, part): units
         for code, parts in wanted.items()
-        for part, ipa in zip(parts, espeak.phonemes(code, tuple(parts)), strict=True)
+        for part, units in zip(parts, _by_letters(code, parts), strict=True)
     }
-    return [_pronounce(word, word.language or language, lexicon, spelled) for word in words]
+    made = [_pronounce(word, code, lexicon, spelled) for word, code in coded]
+    for k, (word, code) in enumerate(coded[:-1]):
+        if british.is_british(code) and _links(word, made[k], made[k + 1]):
+            ways = made[k].alternatives
+            made[k] = replace(made[k], alternatives=(*ways, *map(british.with_r, ways[:LINKED])))
+    return made
+
+
+def _by_letters(code: str, parts: Sequence[str]) -> list[Units]:
+    if british.is_british(code):
+        british.learn(parts)
+        return [british.heard(part) for part in parts]
+    return [from_ipa(ipa) for ipa in espeak.phonemes(code, tuple(parts))]
+
+
+def _links(word: ScriptWord, said: Pronounced, after: Pronounced) -> bool:
+    """Whether a British word may get an r from the next one; the recording decides."""
+    american = _american(word.spoken[-1].lower()) if word.spoken and not word.begins else ()
+    return (
+        said.source == "dictionary"
+        and british.ends_in_r(american)
+        and british.begins_with_vowel(after.alternatives)
+    )
 
 
 def read_out(word: ScriptWord, language: str) -> str:
@@ -234,6 +260,12 @@ def _known(part: str, code: str, lexicon: Lexicon) -> tuple[tuple[Units, ...], s
 def _in_dictionary(key: str, code: str) -> tuple[Units, ...]:
     if not english(code):
         return ()
+    american = _american(key)
+    return british.british(key, american) if american and british.is_british(code) else american
+
+
+def _american(key: str) -> tuple[Units, ...]:
+    """What the dictionary says of a word."""
     written = _dictionary().get(key) or _dictionary().get(key.strip("'"))
     if written:
         return tuple(from_dictionary(sounds.split()) for sounds in written)

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import LanguageError, ScriptError
-from . import ipa
+from . import british, ipa
 from .espeak import Spoken, speak, voice_for
 from .languages import base, check_letters
 from .lexicon import read_out
@@ -159,7 +159,7 @@ def _assembled(
     shift = len(quiet) / rate
     owners = _owners(spoken, places)
     by_word: dict[int, list[Phone]] = {}
-    for number, start, end, units in _sounds(spoken, len(spoken.samples) / rate):
+    for number, start, end, units in _sounds(spoken, len(spoken.samples) / rate, language):
         at = bisect_right(owners, number, key=lambda o: o[0]) - 1
         by_word.setdefault(owners[max(at, 0)][1], []).extend(
             _split(start + shift, end + shift, units)
@@ -178,7 +178,7 @@ def _assembled(
     if not made:
         raise ScriptError("There is nothing to say in this text; type words.")
     info = AudioInfo(name, len(samples) / rate, rate)
-    return Said(samples, rate, Reading(base(language), info, tuple(made)))
+    return Said(samples, rate, Reading(language, info, tuple(made)))
 
 
 def _share(by_word: dict[int, list[Phone]], places: Sequence[_Place]) -> None:
@@ -203,13 +203,16 @@ def _share(by_word: dict[int, list[Phone]], places: Sequence[_Place]) -> None:
         k = after
 
 
-def _sounds(spoken: Spoken, whole: float) -> Iterator[tuple[int, float, float, tuple[Unit, ...]]]:
+def _sounds(
+    spoken: Spoken, whole: float, language: str
+) -> Iterator[tuple[int, float, float, tuple[Unit, ...]]]:
     """Sounds by number with start and end; silences between are left out."""
     starts = [t for t, _ in spoken.sounds] + [whole]
     for k, (start, token) in enumerate(spoken.sounds):
         end = starts[k + 1]
         if token and end > start and (units := _units(token)):
-            yield k, start, end, units
+            as_listened = british.as_listened if british.is_british(language) else tuple
+            yield k, start, end, as_listened(units)
 
 
 def _units(token: str) -> tuple[Unit, ...]:
