@@ -48,7 +48,7 @@ Text = Annotated[str | None, typer.Option(help="What is said, given here instead
 Language = Annotated[
     str,
     typer.Option(
-        help="Language code such as en, it, es, fr, de; else the one the script is in, or en."
+        help="Language code such as en, en-gb, it, es, fr, de; else the one the script is in, or en."
     ),
 ]
 Output = Annotated[str | None, typer.Option("-o", "--output", help="Where to write the result.")]

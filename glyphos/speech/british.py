@@ -14,14 +14,10 @@ from dataclasses import dataclass
 from functools import cache
 
 from . import espeak, ipa
-from .languages import normal
 from .phones import Unit, from_ipa, nearest
 
 Units = tuple[Unit, ...]
-# Kinds of English that say no r at the end (Wells 1982); what the engine says of them is southern
-PLACES = frozenset(("gb", "uk", "au", "nz", "za"))
-RHOTIC = "scotland"
-ENGINE = "en-gb-x-rp"
+ENGINE = "en-gb-x-rp"  # what it says in Britain is southern
 # American vowels, what they may be in Britain, and what they are where nothing else is known: stressed, unstressed,
 # and before an r that is not said
 VOWELS = {
@@ -61,12 +57,6 @@ class Said:
 
     unit: Unit
     settled: bool
-
-
-def is_british(language: str) -> bool:
-    """Whether a kind of English is said as in the south of Britain."""
-    first, *others = normal(language).split("-")
-    return first == "en" and not PLACES.isdisjoint(others) and RHOTIC not in others
 
 
 _heard: dict[str, Units] = {}

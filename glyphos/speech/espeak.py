@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from ..errors import LanguageError
 from ..tables import rows
-from .languages import base, normal
+from .languages import base, british, normal
 from .phones import Unit
 from .worker import Worker, WorkerDied, WorkerRefused
 
@@ -56,6 +56,7 @@ def close() -> None:
 def languages() -> dict[str, str]:
     """Codes of every language that can be pronounced, with their English names."""
     found: dict[str, str] = _ask({"do": "languages"})
+    found["en"] = found["en-us"]
     return dict(sorted(found.items()))
 
 
@@ -80,6 +81,8 @@ def voice_for(language: str) -> str:
     if code in known:
         return code
     alone = base(code)
+    if alone == "en":  # the engine's own first kind of it is another
+        return "en-gb" if british(code) else "en-us"
     for near_code in (alone, f"{alone}-{alone}", *(k for k in known if k.startswith(f"{alone}-"))):
         if near_code in known:
             return near_code

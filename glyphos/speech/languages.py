@@ -22,6 +22,17 @@ def english(code: str) -> bool:
     return base(code) == "en"
 
 
+# Kinds of English that say no r at the end (Wells 1982, Accents of English)
+PLACES = frozenset(("gb", "uk", "au", "nz", "za"))
+RHOTIC = "scotland"
+
+
+def british(code: str) -> bool:
+    """Whether it is a kind of English that is said as in the south of Britain."""
+    first, *others = normal(code).split("-")
+    return first == "en" and not PLACES.isdisjoint(others) and RHOTIC not in others
+
+
 # Writing systems other than Latin, by their names in Unicode (ISO 15924 has the same), of languages that use them.
 WRITINGS = {
     "CYRILLIC": "ru uk be bg mk sr kk ky tt ba cv mn tg", "GREEK": "el grc", "HEBREW": "he yi", "ARABIC": "ar fa ur sd ug ku",

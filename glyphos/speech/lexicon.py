@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING
 
 from ..errors import DocumentError
 from . import british, espeak, exclaimed, ipa
+from .languages import british as in_britain
 from .languages import english
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
 
@@ -151,9 +152,7 @@ def pronounce(
     lexicon = lexicon or Lexicon()
     wanted: dict[str, list[str]] = {}
     coded = [(word, word.language or language) for word in words]
-    british.learn(
-        p.lower() for word, code in coded if british.is_british(code) for p in word.spoken
-    )
+    british.learn(p.lower() for word, code in coded if in_britain(code) for p in word.spoken)
     for word, code in coded:
         for part in (*word.spoken, *([word.begins] if word.begins else ())):
             if not _known(part, code, lexicon):
@@ -165,14 +164,14 @@ def pronounce(
     }
     made = [_pronounce(word, code, lexicon, spelled) for word, code in coded]
     for k, (word, code) in enumerate(coded[:-1]):
-        if british.is_british(code) and _links(word, made[k], made[k + 1]):
+        if in_britain(code) and _links(word, made[k], made[k + 1]):
             ways = made[k].alternatives
             made[k] = replace(made[k], alternatives=(*ways, *map(british.with_r, ways[:LINKED])))
     return made
 
 
 def _by_letters(code: str, parts: Sequence[str]) -> list[Units]:
-    if british.is_british(code):
+    if in_britain(code):
         british.learn(parts)
         return [british.heard(part) for part in parts]
     return [from_ipa(ipa) for ipa in espeak.phonemes(code, tuple(parts))]
@@ -261,7 +260,7 @@ def _in_dictionary(key: str, code: str) -> tuple[Units, ...]:
     if not english(code):
         return ()
     american = _american(key)
-    return british.british(key, american) if american and british.is_british(code) else american
+    return british.british(key, american) if american and in_britain(code) else american
 
 
 def _american(key: str) -> tuple[Units, ...]:

@@ -18,6 +18,7 @@ from ..errors import LanguageError, ScriptError
 from . import british, ipa
 from .espeak import Spoken, speak, voice_for
 from .languages import base, check_letters
+from .languages import british as in_britain
 from .lexicon import read_out
 from .phones import Unit, diphthongs, nearest
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
@@ -211,7 +212,7 @@ def _sounds(
     for k, (start, token) in enumerate(spoken.sounds):
         end = starts[k + 1]
         if token and end > start and (units := _units(token)):
-            as_listened = british.as_listened if british.is_british(language) else tuple
+            as_listened = british.as_listened if in_britain(language) else tuple
             yield k, start, end, as_listened(units)
 
 

@@ -10,8 +10,9 @@ import soxr
 from glyphos.motion.delivery import Delivery
 from glyphos.motion.perform import perform
 from glyphos.speech import british
-from glyphos.speech.espeak import say_sounds
+from glyphos.speech.espeak import languages, say_sounds, voice_for
 from glyphos.speech.hearing import hear
+from glyphos.speech.languages import british as in_britain
 from glyphos.speech.lexicon import offered_pronunciations, pronounce
 from glyphos.speech.listen import listen_to
 from glyphos.speech.phones import Unit, nearest
@@ -66,12 +67,22 @@ class Dictionary(unittest.TestCase):
 
     def test_other_kinds_of_english_are_as_they_were(self) -> None:
         for code in ("en", "en-us", "en_US", "en-gb-scotland"):
-            self.assertFalse(british.is_british(code))
+            self.assertFalse(in_britain(code))
             self.assertEqual(ways("bath", code)[0], ["b æ θ"])
         for code in ("en_GB", "en-GB-x-rp", "en-au", "EN-NZ"):
-            self.assertTrue(british.is_british(code))
+            self.assertTrue(in_britain(code))
         for code in ("de", "gb", ""):
-            self.assertFalse(british.is_british(code))
+            self.assertFalse(in_britain(code))
+
+    def test_the_placeholder_of_other_kinds_is_the_nearest(self) -> None:
+        for code, voice in (
+            ("en-AU", "en-gb"),
+            ("en_ZA", "en-gb"),
+            ("en-ca", "en-us"),
+            ("en", "en-us"),
+        ):
+            self.assertEqual(voice_for(code), voice)
+        self.assertEqual(languages()["en"], languages()["en-us"])
 
     def test_names_that_no_dictionary_has_are_british_too(self) -> None:
         self.assertEqual(ways("Corvarth")[0][0], "k ɔː v ɑː θ")

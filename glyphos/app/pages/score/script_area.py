@@ -17,7 +17,7 @@ from ....production.kinds import line_key
 from ...model.context import Context
 
 LANGUAGES = {
-    "en": "English", "it": "Italian", "es": "Spanish", "de": "German", "fr": "French",
+    "en": "English", "en-gb": "English, British", "it": "Italian", "es": "Spanish", "de": "German", "fr": "French",
     "pt": "Portuguese", "pl": "Polish", "ja": "Japanese", "hi": "Hindi",
 }  # fmt: skip
 OTHER = "more"
