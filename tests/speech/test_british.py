@@ -13,9 +13,9 @@ from glyphos.speech import british
 from glyphos.speech.espeak import languages, say_sounds, voice_for
 from glyphos.speech.hearing import hear
 from glyphos.speech.languages import british as in_britain
-from glyphos.speech.lexicon import offered_pronunciations, pronounce
+from glyphos.speech.lexicon import offered_pronunciations, pronounce, pronunciations_of, vocabulary
 from glyphos.speech.listen import listen_to
-from glyphos.speech.phones import Unit, nearest
+from glyphos.speech.phones import Unit, from_dictionary, nearest
 from glyphos.speech.recording import Recording
 from glyphos.speech.saying import say
 from glyphos.speech.script import parse_script
@@ -50,6 +50,18 @@ class Dictionary(unittest.TestCase):
         for word, said in (SETS | UNLIKE).items():
             with self.subTest(word):
                 self.assertEqual(ways(word)[0][0], said)
+
+    def test_of_the_whole_dictionary_no_sound_stays_american(self) -> None:
+        words = sorted(vocabulary())[:: len(vocabulary()) // 500]
+        british.learn(words)
+        for word in words:
+            american = [from_dictionary(symbols) for symbols in pronunciations_of(word)]
+            made = british.british(word, american)
+            self.assertTrue(made, word)
+            for sounds in ([u.ipa for u in units] for units in made):
+                self.assertTrue({"ɝ", "ɚ", "oʊ", "ɑ", "ɔ", "u"}.isdisjoint(sounds), (word, sounds))
+                for sound, after in zip(sounds, [*sounds[1:], "t"], strict=True):
+                    self.assertTrue(sound != "ɹ" or british.is_vowel(after), (word, sounds))
 
     def test_what_the_engine_says_otherwise_is_another_way(self) -> None:
         for word, said in (
