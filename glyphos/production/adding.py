@@ -25,6 +25,7 @@ from ..files import reason
 from ..progress import Progress
 from ..speech.captioned import SCRIPTS, script_beside
 from ..speech.espeak import language_name, voice_for
+from ..speech.languages import base
 from ..speech.recording import SOUND_ENDINGS, probe
 from ..speech.script import decode_text, read_script_file
 from ..speech.turns import SPEAKER, in_capitals, speaker_named
@@ -233,7 +234,7 @@ def tongues_of(production: Production, texts: Sequence[str]) -> tuple[str, ...]:
 def languages_told(lines: Sequence[Line], usual: str) -> str:
     """Which new lines, of those whose scripts told it, are in another language, as the end of a sentence; "" for
     none."""
-    seen = Counter(x.language for x in lines if x.language != usual)
+    seen = Counter(x.language for x in lines if base(x.language) != base(usual))
     each = [f"{n} in {language_name(code)}" for code, n in seen.items()]
     if not each or len(lines) == 1:
         return f", in {language_name(next(iter(seen)))}" if each else ""

@@ -13,7 +13,7 @@ from functools import cache
 from typing import Any
 
 from ..errors import GlyphosError
-from .languages import base
+from .languages import base, normal
 from .lexicon import vocabulary
 
 ENOUGH = 1000  # characters that are looked at: of much more the model is less sure again
@@ -74,7 +74,8 @@ def languages_of(
 ) -> tuple[str, ...]:
     """A language code for each of some texts that belong together. usual: what is spoken where nothing else is
     sure. there: how many letters were written before in which languages; that counts where these texts tell nothing
-    themselves. Codes of both stay as they are, a country with them, where a text is in that language."""
+    themselves. Codes of both stay as they are, a country with them, where a text is in that language; a usual
+    one that names a country comes first."""
     own = [_alone(text) for text in texts]
     counts = Counter({base(usual): 0})
     for text, code in zip(texts, own, strict=True):
@@ -86,7 +87,9 @@ def languages_of(
             counts[base(code)] += letters
     likely = [code or _likeliest(t, counts) for t, code in zip(texts, own, strict=True)]
     named = {base(c): c for c in sorted(there or {}, key=lambda c: (there or {})[c])}
-    named[base(usual)] = usual
+    if normal(usual) != base(usual):  # else a production of British lines goes on in British
+        named[base(usual)] = usual
+    named.setdefault(base(usual), usual)
     return tuple(named.get(code, code) for code in likely)
 
 

@@ -114,6 +114,10 @@ class Adding(Folder):
         self.assertEqual(languages_told(one.told, "en"), "")
         one = add_lines(self.production, [Wanted(named[0].path)])
         self.assertEqual(languages_told(one.told, "en"), ", in Italian")
+        kind = [
+            msgspec.structs.replace(x, language="en-gb") for x in added.lines if x.language == "en"
+        ]
+        self.assertEqual(languages_told(kind, "en"), "")  # of which nothing new is to be told
 
     def test_what_comes_later_goes_with_what_is_there(self) -> None:
         said = {

@@ -49,6 +49,16 @@ class Written(unittest.TestCase):
         said = [ARTICLE["it"], "Un caracol feliz."]  # others that come with it tell more
         self.assertEqual(languages_of(said, "en", there), ("it", "it"))
 
+    def test_of_kinds_of_a_language_most_lines_tell_unless_the_usual_one_names_a_country(
+        self,
+    ) -> None:
+        said = [ARTICLE["en"], "Hm."]
+        for usual, there, expected in (
+            ("en", {"en-gb": 500, "en": 20}, "en-gb"), ("en", {"en-gb": 20, "en": 500}, "en"),
+            ("en-us", {"en-gb": 500}, "en-us"), ("it", {"en-gb": 500}, "en-gb"), ("en", {}, "en"),
+        ):  # fmt: skip
+            self.assertEqual(languages_of(said, usual, there), (expected,) * 2, (usual, there))
+
     def test_what_says_nothing_stays_as_usual(self) -> None:
         self.assertEqual(languages_of(["", "Hm.", "Mabel!", "12", "..."], "en-GB"), ("en-GB",) * 5)
         self.assertEqual(languages_of([ARTICLE["en"]], "en_US"), ("en_US",))
