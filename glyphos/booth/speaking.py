@@ -26,10 +26,11 @@ from ..production.carrying import reread, with_reading
 from ..production.documents import Line, slugify
 from ..production.production import Production
 from ..progress import Progress
+from ..speech.captioned import plain
 from ..speech.reading import Reading
 from ..speech.saying import KINDS, PlaceholderVoice, say
 from ..speech.screenplay import as_turns
-from ..speech.script import plain, read_aloud
+from ..speech.script import read_aloud
 from ..speech.turns import DIRECTION, paragraphs_of
 
 ENGINE = "placeholder voice"

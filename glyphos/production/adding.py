@@ -82,6 +82,7 @@ def wanted_from(paths: Iterable[str | Path]) -> Found:
     """Recordings named by files, folders (with all in them) and tables, in order."""
     wanted: list[Wanted] = []
     refused: list[str] = []
+    scripts: list[Path] = []
     for path in map(Path, paths):
         if path.is_dir():
             inside, others = _in_folder(path)
@@ -91,8 +92,15 @@ def wanted_from(paths: Iterable[str | Path]) -> Found:
             table = read_table(path)
             wanted += table.wanted
             refused += table.refused
-        elif path.suffix.lower() not in SCRIPTS:
+        elif path.suffix.lower() in SCRIPTS:
+            scripts.append(path)
+        else:
             wanted.append(Wanted(path))
+    stems = {want.path.absolute().with_suffix("") for want in wanted}
+    refused += [
+        f"{script.name} is the script of none of these recordings; give it the name of one."
+        for script in scripts if script.absolute().with_suffix("") not in stems
+    ]  # fmt: skip
     once: dict[Wanted, list[Wanted]] = {}
     for want in wanted:
         once.setdefault(replace(want, path=want.path.absolute()), []).append(want)

@@ -28,23 +28,14 @@ VOWELS = {
     "i": ("iː i ɪ ɪə ɛ", "iː", "i", "ɪə"), "oʊ": ("əʊ ɔː", "əʊ", "əʊ", "ɔː"), "ɔɪ": ("ɔɪ", "ɔɪ", "ɔɪ", "ɔɪ"),
     "ʊ": ("ʊ ʊə ɔː uː", "ʊ", "ʊ", "ʊə"), "u": ("uː ʊ ʊə u", "uː", "uː", "ʊə"),
 }  # fmt: skip
-WRITTEN = {
-    "a": "æ",
-    "ɐ": "ə",
-    "ᵻ": "ɪ",
-    "iə": "ɪə",
-    "uə": "ʊə",
-    "ɛə": "eə",
-    "o": "ɒ",
-    "ɜ": "ɜː",
-    "ɾ": "t",
-    "ʔ": "t",
-}
+# How the engine writes sounds, and how listening does; first what is one sound in Britain alone
+JOINED = {"iə": "ɪə", "uə": "ʊə", "ɛə": "eə"}
+WRITTEN = {"a": "æ", "ɐ": "ə", "ᵻ": "ɪ", "o": "ɒ", "ɜ": "ɜː", "ɾ": "t", "ʔ": "t"}
 MODERN = {("i", "ɪ"): "i", ("ə", "ʌ"): "ə"}  # as “cities” and “syrup” are said by now
-MODEL = {
-    "ɜː": ("AH",)
-}  # stand-ins of the model that are nearer than those of all languages: it has no r
+# Stand-ins of the model that are nearer than those of all languages: it has no r
+MODEL = {"ɜː": ("AH",)}
 CENTRING = ("ɪə", "eə", "ʊə")
+HAPPY = Unit("ɪ", 0, nearest("ɪ"))  # at the end of “happy” the engine says it as of old
 YOD = frozenset("tdnszlθ")  # behind which Britain says the j of “tune”
 # What it costs where both are laid beside each other
 OTHER_VOWEL, OTHER, NEVER, GONE, QUIET = 0.8, 1.6, 3.0, 1.0, 0.1
@@ -67,10 +58,8 @@ def learn(words: Iterable[str]) -> None:
     new = tuple(dict.fromkeys(w for w in words if w not in _heard))
     if new:
         for word, said in zip(new, espeak.phonemes(ENGINE, new), strict=True):
-            units = [*as_listened(from_ipa(said))]
-            if units and units[-1] == Unit(
-                "ɪ", 0, _model("ɪ")
-            ):  # of “happy”, which the engine says as of old
+            units = [*as_listened(said)]
+            if units and units[-1] == HAPPY:
                 units[-1] = Unit("i", 0, _model("i"))
             _heard[word] = tuple(units)
 
@@ -81,9 +70,12 @@ def heard(word: str) -> Units:
     return _heard[word]
 
 
-def as_listened(units: Iterable[Unit]) -> Units:
-    """Sounds of the engine as listening writes them."""
-    return tuple(map(_written, units))
+def as_listened(said: str) -> Units:
+    """Sounds in the engine's IPA as listening writes them."""
+    for apart, together in JOINED.items():
+        said = said.replace(apart, together)
+    sounds = ((WRITTEN.get(u.ipa, u.ipa), u.stress) for u in from_ipa(said))
+    return tuple(Unit(sound, stress, _model(sound)) for sound, stress in sounds)
 
 
 def british(word: str, american: Sequence[Units]) -> tuple[Units, ...]:
@@ -118,11 +110,6 @@ def _model(sound: str) -> tuple[str, ...]:
 @cache
 def is_vowel(sound: str) -> bool:
     return bool(ipa.parse(sound)) and ipa.parse(sound)[0].vowel
-
-
-def _written(unit: Unit) -> Unit:
-    sound = WRITTEN.get(unit.ipa, unit.ipa)
-    return Unit(sound, unit.stress, _model(sound))
 
 
 @cache

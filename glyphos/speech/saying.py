@@ -15,12 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..errors import LanguageError, ScriptError
-from . import british, ipa
+from . import british
 from .espeak import Spoken, speak, voice_for
 from .languages import base, check_letters
 from .languages import british as in_britain
 from .lexicon import read_out
-from .phones import Unit, diphthongs, nearest
+from .phones import Unit, from_ipa
 from .reading import AudioInfo, Phone, Phrase, Reading, Word
 
 if TYPE_CHECKING:
@@ -208,21 +208,12 @@ def _sounds(
     spoken: Spoken, whole: float, language: str
 ) -> Iterator[tuple[int, float, float, tuple[Unit, ...]]]:
     """Sounds by number with start and end; silences between are left out."""
+    written = british.as_listened if in_britain(language) else from_ipa
     starts = [t for t, _ in spoken.sounds] + [whole]
     for k, (start, token) in enumerate(spoken.sounds):
         end = starts[k + 1]
-        if token and end > start and (units := _units(token)):
-            as_listened = british.as_listened if in_britain(language) else tuple
-            yield k, start, end, as_listened(units)
-
-
-def _units(token: str) -> tuple[Unit, ...]:
-    stress = ipa.stress_of(token)
-    made = []
-    for sound in ipa.split(token, diphthongs=diphthongs()):
-        vowel = ipa.parse(sound)[0].vowel
-        made.append(Unit(sound, stress if vowel else 0, nearest(sound)))
-    return tuple(made)
+        if token and end > start and (units := written(token)):
+            yield k, start, end, units
 
 
 def _split(start: float, end: float, units: Sequence[Unit]) -> list[Phone]:

@@ -7,7 +7,6 @@ language, `/ˈmeɪbəl/` is said with just these sounds, and asterisks stress a 
 
 from __future__ import annotations
 
-import html
 import re
 import unicodedata
 from dataclasses import dataclass
@@ -16,7 +15,7 @@ from pathlib import Path
 
 from ..errors import ScriptError
 from . import ipa
-from .captioned import said_in_captions
+from .captioned import plain, said_in_captions
 from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
 from .turns import NUMBER, SPEAKER, in_capitals, undirected
@@ -29,10 +28,6 @@ SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’»)]*\s+(?=[\"'“�
 ABBREVIATION = re.compile(
     r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I
 )
-TAG = re.compile(r"</?([A-Za-z]+)[^<>\n]*>")
-APART = frozenset("br p break pause wait nl".split())  # tags that stand between words
-ENTITY = re.compile(r"&(?:[A-Za-z]{2,8}|#\d{1,6}|#[xX][0-9A-Fa-f]{1,6});")
-ESCAPED = re.compile(r"\\[nr]")  # a new line as tables and programs write it
 GLUED = re.compile(r"(?<=[^\W\d_])([,;!?]+)(?=[^\W\d_])")  # a space was forgotten
 GLUED_STOP = re.compile(r"(?<=[^\W\d_]{2})\.(?=[^\W\d_]{2})")
 DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")
@@ -84,14 +79,6 @@ def parse_script(text: str, *, language: str = "en") -> tuple[ScriptPhrase, ...]
 def _in_its_line(match: re.Match[str]) -> str:
     """Who stands alone in a line speaks the next one; the number before a name is no sentence."""
     return f"{re.sub(rf'^[ ]*{NUMBER}', '', match[0]).rstrip()} "
-
-
-def plain(text: str) -> str:
-    """A text without what subtitles, tables and programs leave in it: tags (`<i>`), entities (`&amp;`), written-out new
-    lines (`\\n`)."""
-    text = ENTITY.sub(lambda m: html.unescape(m[0]), text)
-    text = ESCAPED.sub("\n", text).replace("\\t", " ")
-    return TAG.sub(lambda m: " " if m[1].lower() in APART else "", text)
 
 
 def unspoken(text: str, *, language: str) -> bool:

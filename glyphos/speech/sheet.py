@@ -65,7 +65,9 @@ def _rows(text: str, between: str) -> list[list[str]]:
             rows = [[cell.strip() for cell in row] for row in found]
         except csv.Error:  # more in a cell than there is in one
             return []
-        if between != "\t" or not any("\t" in cell for row in rows for cell in row):
+        # Commas stand in cells, too: there only a mark without its other tells
+        alone = text.count('"') % 2 if between != "\t" else any("\t" in c for r in rows for c in r)
+        if not alone:
             break
     return [row for row in rows if any(row)]
 

@@ -98,6 +98,14 @@ class Adding(Folder):
             {"a": "Past\nthe reef.", "b": "Mind the gate.", "both": "So it was.", "none": ""},
         )
 
+    def test_a_script_that_is_of_none_of_the_recordings_is_told(self) -> None:
+        sound, own = (self.incoming / f"slt_hts-001{e}" for e in (".flac", ".txt"))
+        other = self.incoming / "slt_hts-004.txt"
+        self.assertEqual(wanted_from([sound, own]).refused, ())
+        found = wanted_from([sound, own, other])
+        self.assertEqual([w.path for w in found.wanted], [sound])
+        self.assertIn("slt_hts-004.txt", found.refused[0])
+
     def test_scripts_tell_their_language_where_nobody_else_does(self) -> None:
         for name in ("lp_diphone-001", "pc_diphone-006"):
             for ending in (".flac", ".txt"):

@@ -66,6 +66,9 @@ class Screenplays(unittest.TestCase):
         self.assertEqual(
             as_turns('Mabel\t"Hush.\nTom\tNo.')[0], 'MABEL: "Hush.\n\nTOM: No.'
         )  # a mark without its other
+        self.assertEqual(
+            as_turns('Who,Text\nMabel,"Hush.\nTom,No.')[0], 'MABEL: "Hush.\n\nTOM: No.'
+        )
         for text in ("a\t" + "b " * 100_000, "\tHush.\n\tNo.", "One.\tTwo.\nThree.", "\t\n",
                      "No, no, text.\nWho, me?", "Text, no name\nWhat, me"):  # fmt: skip
             self.assertEqual(as_turns(text), (text, ()))

@@ -170,6 +170,8 @@ class Found(unittest.TestCase):
         for name, text, said in (
             ("a.srt", "1\r\n00:00:00,100 --> 00:00:02,500\r\nPIP: Look\r\nup.\r\n\r\n2\r\n00:00:03,000 --> 00:00:04,000\r\nNow.", "PIP: Look up.\nNow."),
             ("a.vtt", "WEBVTT - a title\n\nNOTE nobody says this\n\n00:00.100 --> 00:02.500 align:start\n<v.loud Pip>Look up.\n", "PIP: Look up."),
+            ("b.srt", "1\n00:00:00,100 --> 00:00:02,500\n{\\an8}<i>Bread &amp; tea,</i> <font color=red>Pip</font>.", "Bread & tea, Pip."),
+            ("b.vtt", "WEBVTT\n\n00:00.100 --> 00:02.500\n<v Pip>Look <00:01.000><c.loud>up</c>.</v>", "PIP: Look up."),
             ("a.txt", "Look --> up.", "Look --> up."),
         ):  # fmt: skip
             (folder / name).write_text(text, newline="")

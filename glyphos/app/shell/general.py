@@ -127,12 +127,12 @@ class General:
             if page.take_files(paths):
                 return
         texts = [p for p in paths if p.suffix.lower() in SCRIPTS]
-        others = [
-            p for p in paths if p.suffix.lower() not in SCRIPTS
-        ]  # looked for beside recordings
+        # Those of a recording's name are found beside it
+        others = [p for p in paths if p.suffix.lower() not in SCRIPTS]
+        strange = [t for t in texts if t.with_suffix("") not in {p.with_suffix("") for p in others}]
         if texts and len(texts) == len(paths):
             self._w.page.drop_script(texts[0])
-        elif len(others) == 1:
+        elif len(others) == 1 and not (strange and others[0].is_file()):
             self._w.productions.open(others[0])
         elif others:
-            self._w.productions.add(others)
+            self._w.productions.add(paths)

@@ -23,8 +23,8 @@ from ....handoff.filming import scene_from
 from ....production.adding import tongues_of, unlike
 from ....production.documents import Line, slugify
 from ....production.kinds import line_key, scene_key
+from ....speech.captioned import plain
 from ....speech.saying import PlaceholderVoice, Said, say
-from ....speech.script import plain
 from ...drawing import theme as themes
 from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping, margins
