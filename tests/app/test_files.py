@@ -154,6 +154,20 @@ class InAndOut(Case):
         self.do("undo")
         self.assertEqual(self.selection.slug, "both")
 
+    def test_a_script_dropped_with_a_recording_of_another_name_is_told(self) -> None:
+        sound = self.folder / "gate.wav"
+        soundfile.write(sound, np.zeros(8000, np.float32), 16000)
+        own, other = self.folder / "gate.txt", self.folder / "reef.txt"
+        own.write_text("Mind the gate.")
+        other.write_text("Past the reef.")
+        self.drop(sound, own)
+        self.assertEqual((self.line.slug, self.line.script), ("gate", "Mind the gate."))
+        self.assertFalse(self.window.offers.isVisible())
+        sound = sound.rename(self.folder / "hill.wav")
+        self.drop(sound, other)
+        self.assertEqual((self.line.slug, self.line.script), ("hill", ""))
+        self.assertIn("reef.txt is the script of none", self.window.offers.text.text())
+
     def test_names_are_given_in_small_dialogs(self) -> None:
         self.answer("rename", "Mabel the Elder")
         self.assertEqual(self.line.speaker, "Mabel the Elder")

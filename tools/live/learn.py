@@ -23,7 +23,8 @@ GROUPS = (
     (126, 165),
     (165, 178),
     (178, 203),
-)  # of what is seen: scores, streams, newest cepstra, bands
+    (211, 226),
+)  # of what is seen: scores, streams, newest cepstra, bands, nose
 
 
 class Ear(nn.Module):
@@ -103,7 +104,7 @@ def save(net: Ear, path: Path) -> None:
 
 
 def go_on(net: Ear, path: Path) -> None:
-    """From weights that were saved. A larger ear answers as the smaller one did: what is new is heard by nobody yet
+    """From weights that were saved. An ear that is larger or sees more answers as it did: what is new counts for nothing yet
     (Chen, Goodfellow & Shlens 2016)."""
     data = {name: torch.from_numpy(w.astype(np.float32)) for name, w in np.load(path).items()}
     look, hidden = len(data["look_b"]), len(data["out_w"])
@@ -123,6 +124,9 @@ def go_on(net: Ear, path: Path) -> None:
             elif name == "out_w":
                 part[hidden:] = 0
                 part[:hidden] = was
+            elif name == "look_w":  # what is seen now and was not
+                part[len(was) :] = 0
+                part[: len(was), : was.shape[1]] = was
             else:
                 part[..., : was.shape[-1]] = was
 
