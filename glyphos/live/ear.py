@@ -15,9 +15,7 @@ from io import BytesIO
 import numpy as np
 from numpy.typing import NDArray
 
-from ..speech.acoustic import load_model
 from .front import Frame
-from .nose import Nose
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -28,28 +26,18 @@ LAG = 4  # frames that an answer is later than the frame, beyond those that doub
 SCALE = 0.25  # of the acoustic scores
 
 
-class Seeing:
-    """`push` gives what is seen of a frame with its acoustic scores (126,); frames come in order."""
-
-    def __init__(self) -> None:
-        self._nose = Nose(load_model())
-
-    def calibrate(self) -> None:
-        """Learn the speaker anew, from the next frames alone."""
-        self._nose.begin()
-
-    def push(self, frame: Frame, scores: NDArray[np.floating]) -> Floats:
-        x = SCALE * np.asarray(scores, np.float64)
-        x = x - x.max()
-        x -= np.log(np.exp(x).sum())
-        level, loud, low, high, centroid, peak = frame.newest
-        return np.concatenate(
-            [np.maximum(x, -10.0) / 5 + 1, frame.streams[0] / 10, frame.streams[1] / 10, frame.streams[2] / 10,
-             frame.fresh[:13] / 10, np.clip(frame.fresh[13:] / 2, -1, 3),
-             [min(max(level, -5), 60) / 20, min(max(loud, -40), 10) / 15, min(max(low, -5), 50) / 20,
-              min(max(high, -5), 50) / 20, centroid * 2, peak / 40, frame.noisy, frame.own_noisy],
-             self._nose.push(frame.streams[0], scores)]
-        ).astype(np.float32)  # fmt: skip
+def seen_of(frame: Frame, scores: NDArray[np.floating]) -> Floats:
+    """What is seen of a frame with its acoustic scores (126,)."""
+    x = SCALE * np.asarray(scores, np.float64)
+    x = x - x.max()
+    x -= np.log(np.exp(x).sum())
+    level, loud, low, high, centroid, peak = frame.newest
+    return np.concatenate(
+        [np.maximum(x, -10.0) / 5 + 1, frame.streams[0] / 10, frame.streams[1] / 10, frame.streams[2] / 10,
+         frame.fresh[:13] / 10, np.clip(frame.fresh[13:] / 2, -1, 3),
+         [min(max(level, -5), 60) / 20, min(max(loud, -40), 10) / 15, min(max(low, -5), 50) / 20,
+          min(max(high, -5), 50) / 20, centroid * 2, peak / 40, frame.noisy, frame.own_noisy]]
+    ).astype(np.float32)  # fmt: skip
 
 
 @cache
@@ -60,20 +48,16 @@ def _weights() -> dict[str, Floats]:
 
 class Ear:
     """`push` takes a frame with its scores and gives (values of CHANNELS, log odds that lips are shut, and of
-    speech), LAG frames earlier. Weights of all ears lie behind each other: `look_w` is (ears, 226, layer)."""
+    speech), LAG frames earlier. Weights of all ears lie behind each other: `look_w` is (ears, 211, layer)."""
 
     def __init__(self) -> None:
-        self._w, self._seeing = _weights(), Seeing()
+        self._w = _weights()
         ears, size, _ = self._w["own_w"].shape
         self._memory = np.zeros((ears, 1, size), np.float32)
 
-    def calibrate(self) -> None:
-        """Learn the speaker anew, from the next frames alone."""
-        self._seeing.calibrate()
-
     def push(self, frame: Frame, scores: NDArray[np.floating]) -> tuple[Array, float, float]:
         w, h = self._w, self._memory
-        seen = (self._seeing.push(frame, scores) - w["mean"]) * w["scale"]
+        seen = (seen_of(frame, scores) - w["mean"]) * w["scale"]
         looked = np.tanh(seen @ w["look_w"] + w["look_b"])[:, None] @ w["in_w"] + w["in_b"]
         own = h @ w["own_w"] + w["own_b"]
         n = h.shape[2]

@@ -45,7 +45,6 @@ class Hearing:
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""
         self._front.calibrate()
-        self._ear.calibrate()
         self._shy = SHY
 
     def push(self, block: Floats) -> list[Heard]:

@@ -11,7 +11,7 @@ from unittest import mock
 import numpy as np
 import soundfile
 
-from glyphos.live.ear import CHANNELS, Ear, Seeing
+from glyphos.live.ear import CHANNELS, Ear
 from glyphos.live.front import Front
 from glyphos.speech.acoustic import load_model
 from tools.live import figures, material, together
@@ -173,7 +173,7 @@ class Remembering(unittest.TestCase):
     def test_ears_are_gated_recurrent_units_and_answer_together(self) -> None:
         """Gate by gate as the recurrent unit of torch's documentation is written (r, z, n; from memory)."""
         noise = 0.1 * np.random.default_rng(1).standard_normal(16_000)
-        ear, seeing, model = Ear(), Seeing(), load_model()
+        ear, model = Ear(), load_model()
         w, count = ear._w, len(ear._memory)
         n = ear._memory.shape[2]
         memories = [np.zeros(n) for _ in range(count)]
@@ -184,8 +184,8 @@ class Remembering(unittest.TestCase):
             outs = []
             for k, h in enumerate(memories):
                 own = {p: np.squeeze(w[p][k]) for p in w if p not in ("mean", "scale")}
-                looked = (seeing.push(frame, scores) - w["mean"]) * w["scale"]
-                x = np.tanh(own["look_w"].T @ looked + own["look_b"])
+                seen = (self.seen(frame, scores) - w["mean"]) * w["scale"]
+                x = np.tanh(own["look_w"].T @ seen + own["look_b"])
                 come = (own["in_w"].T @ x + own["in_b"]).reshape(3, n)
                 back = (own["own_w"].T @ h + own["own_b"]).reshape(3, n)
                 r, z = 1 / (1 + np.exp(-(come[:2] + back[:2])))
@@ -198,10 +198,10 @@ class Remembering(unittest.TestCase):
         draw = np.random.default_rng(2)
 
         def taught(mean: float) -> dict[str, np.ndarray]:
-            shapes = {"look_w": (226, 5), "look_b": (5,), "in_w": (5, 12), "in_b": (12,), "own_w": (4, 12),
+            shapes = {"look_w": (211, 5), "look_b": (5,), "in_w": (5, 12), "in_b": (12,), "own_w": (4, 12),
                       "own_b": (12,), "out_w": (4, 13), "out_b": (13,)}  # fmt: skip
             made = {name: draw.normal(0, 0.3, shape) for name, shape in shapes.items()}
-            return {**made, "mean": np.full(226, mean), "scale": draw.uniform(0.5, 2, 226)}
+            return {**made, "mean": np.full(211, mean), "scale": draw.uniform(0.5, 2, 211)}
 
         def heard(weights: dict[str, np.ndarray]) -> np.ndarray:
             with mock.patch("glyphos.live.ear._weights", lambda: weights):
@@ -217,6 +217,11 @@ class Remembering(unittest.TestCase):
         self.assertGreater(np.abs(alone[0] - alone[1]).max(), 0.1)
         same = heard(together.side_by_side([together.mixed([one, one])]))
         np.testing.assert_allclose(same, alone[0], atol=1e-4)
+
+    def seen(self, frame, scores):  # type: ignore[no-untyped-def]
+        from glyphos.live.ear import seen_of
+
+        return seen_of(frame, scores)
 
 
 if __name__ == "__main__":

@@ -23,8 +23,7 @@ GROUPS = (
     (126, 165),
     (165, 178),
     (178, 203),
-    (211, 226),
-)  # of what is seen: scores, streams, newest cepstra, bands, nose
+)  # of what is seen: scores, streams, newest cepstra, bands
 
 
 class Ear(nn.Module):
@@ -104,7 +103,7 @@ def save(net: Ear, path: Path) -> None:
 
 
 def go_on(net: Ear, path: Path) -> None:
-    """From weights that were saved. An ear that is larger or sees more answers as it did: what is new counts for nothing yet
+    """From weights that were saved. A larger ear answers as the smaller one did: what is new is heard by nobody yet
     (Chen, Goodfellow & Shlens 2016)."""
     data = {name: torch.from_numpy(w.astype(np.float32)) for name, w in np.load(path).items()}
     look, hidden = len(data["look_b"]), len(data["out_w"])
@@ -124,9 +123,6 @@ def go_on(net: Ear, path: Path) -> None:
             elif name == "out_w":
                 part[hidden:] = 0
                 part[:hidden] = was
-            elif name == "look_w":  # what is seen now and was not
-                part[len(was) :] = 0
-                part[: len(was), : was.shape[1]] = was
             else:
                 part[..., : was.shape[-1]] = was
 

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from glyphos.live.ear import CHANNELS, LAG, Seeing
+from glyphos.live.ear import CHANNELS, LAG, seen_of
 from glyphos.live.front import Front
 from glyphos.live.throat import Throat
 from glyphos.speech.acoustic import load_model
@@ -72,8 +72,7 @@ def see(line: Line) -> dict[str, Array]:
     frames = Front(Throat(model)).push(line.samples)
     a, b, c = (np.stack([f.streams[k] for f in frames]) for k in range(3))
     scores = model.score((a, b, c))
-    seeing = Seeing()
-    x = np.stack([seeing.push(f, s) for f, s in zip(frames, scores, strict=True)])
+    x = np.stack([seen_of(f, s) for f, s in zip(frames, scores, strict=True)])
     centre = (np.array([f.index for f in frames]) - LAG) * 0.01 - 0.0028
     return {"x": x, **asked(line, centre)}
 
