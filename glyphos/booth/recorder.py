@@ -62,13 +62,17 @@ class Recorder:
             self._on = True
 
     def begin(self, folder: Path, slug: str, *, count_in: float = 0.0) -> None:
-        """Begin a take after so many seconds. SaveError where it cannot be kept."""
-        self.listen()
-        writer = TakeWriter(folder, slug)
+        """Begin a take after so many seconds. SaveError where it cannot be kept, MicrophoneError as in `listen`."""
+        writer = TakeWriter(folder, slug)  # before the microphone, of which nothing is to be missed
         with self._lock:
             self.problem = ""
             self.meter.clipped = False
             self._writer, self._wait = writer, round(count_in * RATE)
+        try:
+            self.listen()
+        except BaseException:
+            self.end()  # nothing was spoken into it
+            raise
 
     @property
     def recording(self) -> bool:

@@ -43,6 +43,13 @@ class Speaking(Booth):
         self.assertIsNone(self.context.tracking.live)
         self.assertEqual(self.context.tracking.values(), {})
 
+    def test_it_is_not_said_to_follow_once_it_has_ended(self) -> None:
+        self.speak()
+        self.assertIn("follows", self.status)
+        self.recording.live.speak.click()
+        self.assertIsNone(self.context.tracking.live)
+        self.assertIn("no longer follows", self.status)
+
     def test_what_was_left_of_a_live_session_is_offered_and_brought_in(self) -> None:
         live = self.recording.live
         self.assertFalse(live.bring.isVisible())

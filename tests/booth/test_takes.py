@@ -137,6 +137,25 @@ class Recording(Folder):
         self.until(lambda: again.seconds > 0.5)
         self.assertEqual(again.close().number, 2)
 
+    def test_nothing_is_spoken_before_its_file_is_there(self) -> None:
+        def slowly(folder: Path, slug: str) -> TakeWriter:
+            time.sleep(0.1)
+            return TakeWriter(folder, slug)
+
+        microphone = StandInMicrophone(DATA / "slt_hts-001.flac", speed=4, lose=1.2)
+        recorder = Recorder(microphone)
+        with mock.patch("glyphos.booth.recorder.TakeWriter", slowly):
+            recorder.begin(self.folder, "line")
+        self.until(lambda: recorder.problem)
+        self.assertAlmostEqual(recorder.close().seconds, 1.2, delta=0.05)
+        with (
+            mock.patch.object(microphone, "start", side_effect=MicrophoneError("None.")),
+            self.assertRaises(MicrophoneError),
+        ):
+            recorder.begin(self.folder, "line")
+        self.assertFalse(recorder.recording)
+        self.assertEqual(len(takes_of(self.folder, "line")), 1)
+
     def test_the_meter_holds_its_peak(self) -> None:
         now = [0.0]
         meter = Meter(lambda: now[0])

@@ -95,6 +95,7 @@ class LiveBox(QWidget):
             else:
                 self._end_take()
                 self._c.tracking.close()
+                self._c.talk.say("The face no longer follows what is spoken")
         finally:
             self._show()
 
