@@ -9,11 +9,13 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from .talk import messages
+from ..speech.captioned import script_beside
+from .talk import messages, progress
 
 if TYPE_CHECKING:
     from ..booth.microphone import Microphone
     from ..live.drawn import DrawnFace
+    from ..live.ear import Known
     from ..live.sending import Sink
 
 OSC, UDP = 9141, 9142
@@ -30,6 +32,8 @@ def live(
     jaw_reach: Annotated[float, typer.Option(help="How far the jaw opens, 0 to 2.")] = 1.0,
     gate: Annotated[float, typer.Option(help="How sure of speech the mouth must be to move: -6 (always) to 6.")] = -6.0,
     life: Annotated[float, typer.Option(help="Blinks, gaze and head: 0 to 2.")] = 1.0,
+    calibrate: Annotated[Path | None, typer.Option(help="Know the speaker beforehand, so that shut lips are told better: a recording of them, with what they say beside it (.txt), or of the sentence that Calibrate shows.")] = None,
+    language: Annotated[str, typer.Option(help="Of that recording; else it is told by its script.")] = "",
     seed: Annotated[int, typer.Option(help="Another life.")] = 0,
     seconds: Annotated[float, typer.Option(help="End after so long; 0: with Ctrl+C, or the recording.")] = 0.0,
     record: Annotated[Path | None, typer.Option(help="Keep the sound as a new line of this production.")] = None,
@@ -51,6 +55,7 @@ def live(
     if not (osc or udp or web):
         raise SendingError("Nobody would hear of it; give --osc, --udp or --web.")
     addresses = (address_of(osc, OSC) if osc else None, address_of(udp, UDP) if udp else None)
+    known = _known(calibrate, language) if calibrate is not None else None
     make, long = _microphone(source)
     worn, drawn = _worn(character)
     sinks: list[Sink] = [Datagrams(x, osc=k == 0) for k, x in enumerate(addresses) if x is not None]
@@ -67,6 +72,7 @@ def live(
         worn=worn,
         drawn=None if drawn is None else drawn.show,
     )
+    face.know(known)
     try:
         face.start()
         if record is not None:
@@ -92,6 +98,21 @@ def live(
     messages.print(f"{health.packets} packets in {health.seconds:.1f} s; sound to packet {middle:.0f} ms, 95 % within {most:.0f}", markup=False)  # fmt: skip
     if take is not None and record is not None:
         _line(record, take.path)
+
+
+def _known(path: Path, language: str) -> Known:
+    """What a recording of somebody tells of them."""
+    from ..live.speaker import learn, sentence_for
+    from ..speech.recording import open_recording
+    from ..speech.script import read_script_file
+    from ..speech.written import languages_of
+
+    recording, script = open_recording(path), script_beside(path)
+    text = read_script_file(script) if script is not None else sentence_for(language or "en")
+    with progress(f"Learning the voice of {path.name}") as told:
+        known = learn(recording, text, language or languages_of([text], "en")[0], told)
+    messages.print(f"{path.name}: the voice is learnt, from {known.closures} shut lips", markup=False)  # fmt: skip
+    return known
 
 
 def _line(folder: Path, path: Path) -> None:

@@ -19,12 +19,13 @@ from numpy.typing import NDArray
 from ..booth.microphone import RATE as MICROPHONE
 from ..booth.microphone import Microphone
 from ..booth.takes import Take, TakeWriter
-from .ear import CHANNELS
+from .ear import CHANNELS, Known
 from .hearing import Heard, Hearing
 from .living import Living, Pitch
 from .lower import DELAY, Lower
 from .packets import Moment
 from .sending import Sink
+from .speaker import Reader
 
 Floats = NDArray[np.float32]
 HEARD = 16_000
@@ -32,6 +33,7 @@ BLOCK = 160
 USUAL = 60  # packets a second
 KEPT = 2000  # latencies that are remembered
 AGAIN = 1.0  # seconds until a microphone that went away is asked for again
+SPEAKS = 1.0  # log odds of speech
 EASE = 0.2  # share of the way to rest, or back, that a mouth which is muted goes in each 10 ms
 
 
@@ -84,6 +86,8 @@ class LiveFace:
         self._problem, self._over, self._calibrating = "", threading.Event(), threading.Event()
         self._turn = threading.Lock()  # a microphone is taken up or let go, not both at once
         self._trouble = ""  # of the newest block
+        self._reader: Reader | None = None
+        self.read: Floats | None = None  # what was said after `calibrate`, (n,) at 16 kHz
         self._take: TakeWriter | None = None
         self._microphone: Microphone | None = None
         self._thread = threading.Thread(target=self._work, daemon=True, name="live")
@@ -134,8 +138,13 @@ class LiveFace:
                 return
 
     def calibrate(self) -> None:
-        """Learn the speaker and the room anew, from the next seconds."""
+        """Learn the speaker and the room anew, from the next seconds; what is said until a pause is kept as `read`."""
+        self.read = None
         self._calibrating.set()
+
+    def know(self, known: Known | None) -> None:
+        """What was learnt of the speaker (`speaker`)."""
+        self._hearing.know(known)
 
     # ---- recording ----------------------------------------------------------------------------
 
@@ -168,6 +177,7 @@ class LiveFace:
         if self._calibrating.is_set():
             self._calibrating.clear()
             self._hearing.calibrate()
+            self._reader = Reader()
         self._rest = np.concatenate([self._rest, self._lower.push(block)])
         self._came += len(block) / MICROPHONE
         while len(self._rest) >= BLOCK:
@@ -176,6 +186,10 @@ class LiveFace:
             hertz = self._pitch.push(piece)
             for heard in self._hearing.push(piece):
                 self._show(heard, hertz, said)
+                if (reader := self._reader) is not None:
+                    reader.push(piece, heard.speech > SPEAKS)
+                    if reader.over:
+                        self.read, self._reader = reader.samples, None
 
     def _show(self, heard: Heard, hertz: float, said: float) -> None:
         self.values, self.stamp = self._made(heard, hertz), said
@@ -208,7 +222,7 @@ class LiveFace:
         strength[0] *= controls.jaw_reach
         mouth = np.clip(heard.values * strength, -1.0, 1.0)
         self._living.strength = controls.life
-        rest = self._living.step(heard.speech > 1.0 and not controls.mute, heard.loud, hertz)
+        rest = self._living.step(heard.speech > SPEAKS and not controls.mute, heard.loud, hertz)
         return dict(zip(CHANNELS, mouth.tolist(), strict=True)) | (
             rest if controls.life > 0 else {}
         )

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..speech.acoustic import load_model
-from .ear import LAG, Ear
+from .ear import LAG, Ear, Known
 from .front import DELAY, Frame, Front
 from .loop import Closing
 from .mouth import Mouth
@@ -45,7 +45,12 @@ class Hearing:
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""
         self._front.calibrate()
-        self._shy = SHY
+        self.know(None)
+
+    def know(self, known: Known | None) -> None:
+        """What a sentence told of the speaker (`speaker`), who is not new then; None: nothing."""
+        self._ear.known = known
+        self._shy = SHY if known is None else 0.0
 
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""

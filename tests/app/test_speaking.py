@@ -17,6 +17,8 @@ from glyphos.live.face import Controls
 from glyphos.production.store import Store
 from tests.app.boothed import DATA, Booth
 
+MAP = "flite_awb-001"  # “Bring me the blue map before the dome opens.”
+
 
 class Speaking(Booth):
     def test_a_voice_moves_the_face_and_is_kept_as_a_line(self) -> None:
@@ -27,8 +29,6 @@ class Speaking(Booth):
         self.wait(lambda: "ms behind the sound" in live.said.text())
         live.sliders["Articulation"].setValue(50)
         self.assertEqual(self.context.tracking.live.controls.articulation, 0.5)
-        live.calibrate.click()
-        self.assertIn("five seconds", self.status)
         live.mute.click()
         self.wait(lambda: self.context.tracking.values().get("lips_part", 1.0) < 0.02)
         live.mute.click()
@@ -49,6 +49,49 @@ class Speaking(Booth):
         self.recording.live.speak.click()
         self.assertIsNone(self.context.tracking.live)
         self.assertIn("no longer follows", self.status)
+
+    def read_aloud(self, sentence: str) -> None:
+        """Calibrate with a sentence while MAP is spoken, and wait for what comes of it."""
+        live, tracking = self.recording.live, self.context.tracking
+        if tracking.live is not None:
+            live.speak.click()
+        spoken = StandInMicrophone(DATA / f"{MAP}.flac", speed=2)
+        with (
+            mock.patch.object(self.recording, "make_microphone", lambda: spoken),
+            mock.patch.dict("glyphos.live.speaker.SENTENCES", en=sentence),
+        ):
+            live.speak.click()
+            live.calibrate.click()
+            self.assertEqual(live.sentence.text(), f"Read aloud: “{sentence}”")
+            self.assertTrue(live.sentence.isVisible())
+            self.assertIsNone(tracking.known)
+            self.wait(lambda: not live.sentence.isVisible())
+            self.idle()
+
+    def test_a_sentence_that_is_read_aloud_makes_the_voice_known(self) -> None:
+        live, tracking = self.recording.live, self.context.tracking
+        self.read_aloud((DATA / f"{MAP}.txt").read_text().strip())
+        self.assertIn("from 8 pairs of shut lips", self.status)
+        self.assertEqual(tracking.known.closures, 8)
+        self.assertIs(tracking.live._hearing._ear.known, tracking.known)
+        live.speak.click()
+        self.speak()  # again; it is the same speaker
+        self.assertIs(tracking.live._hearing._ear.known, tracking.known)
+        self.read_aloud("Pepper, bubbles, maple, amber, pebbles, bumblebees.")
+        self.assertIn("does not sound like the sentence", self.status)
+        self.assertIsNone(tracking.known)
+
+    def test_a_sentence_that_nobody_waits_for_any_more_is_taken_away(self) -> None:
+        live = self.recording.live
+        self.do("booth-calibrate")
+        self.assertIn("Begin with Speak now", self.status)
+        self.assertFalse(live.sentence.isVisible())
+        self.speak()
+        self.window.resize(1024, 640)
+        self.do("booth-calibrate")
+        self.wait(lambda: live.sentence.visibleRegion().boundingRect().height() == live.sentence.height())  # fmt: skip
+        live.speak.click()
+        self.assertFalse(live.sentence.isVisible())
 
     def test_what_was_left_of_a_live_session_is_offered_and_brought_in(self) -> None:
         live = self.recording.live

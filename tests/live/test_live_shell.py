@@ -56,6 +56,14 @@ class Shell(unittest.TestCase):
         self.assertEqual(takes_of(folder, LIVE), [])
         self.assertNotIn("blink_left", heard[0]["channels"])
 
+    def test_a_speaker_is_known_beforehand(self) -> None:
+        words = ("--input", DATA / "slt_hts-001.flac", "--udp", 9, "--seconds", 0.3, "--calibrate")
+        told = self.run_it(*words, DATA / "flite_awb-001.flac")
+        self.assertIn("flite_awb-001.flac: the voice is learnt, from 8 shut lips", told)
+        self.assertIn("There is no file", self.run_it(*words, "gone.wav", code=1))
+        told = self.run_it(*words, DATA / "bobby.wav", code=1)  # which is not the sentence
+        self.assertIn("does not sound like the sentence", told)
+
     def test_what_cannot_be(self) -> None:
         self.assertIn("Nobody would hear of it", self.run_it(code=1))
         self.assertIn("no production", self.run_it("--udp", 9, "--record", "/nowhere", code=1))

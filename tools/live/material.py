@@ -15,17 +15,13 @@ import numpy as np
 import soxr
 from numpy.typing import NDArray
 
+from glyphos.live.speaker import CLOSED_TO
 from glyphos.speech.recording import open_recording
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
 RATE = 16_000
 LEAD = 0.040  # seconds by which offline curves lead the sound
-CLOSED_TO = {
-    "p": 0.60,
-    "b": 0.60,
-    "m": 0.85,
-}  # where the closed part of a sound ends, from 0.15 of it on
 NOISES = ("clean", "white", "babble")
 
 

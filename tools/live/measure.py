@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 
-from glyphos.live.ear import CHANNELS
+from glyphos.live.ear import CHANNELS, Known
 from glyphos.live.front import AHEAD
 from glyphos.live.hearing import Hearing
+from glyphos.live.speaker import known_from
 
 from . import figures, material
 from .figures import Array, Judged
@@ -18,25 +20,53 @@ from .material import Line
 SHOWN = [CHANNELS.index(c) for c in figures.SHOWN]
 
 
-def heard(line: Line) -> tuple[Array, Array]:
-    """When values came out, and the values (n, 3) of what is shown; a little silence is put behind."""
+def heard(line: Line, known: Known | None = None) -> tuple[Array, Array]:
+    """When values came out, and the values (n, 3) of what is shown; a little silence is put behind. known: of the
+    speaker."""
     x = np.concatenate([line.samples, np.zeros(4800, np.float32)])
     live = Hearing()
+    live.know(known)
     made = [h.values[SHOWN] for k in range(0, len(x) - 159, 160) for h in live.push(x[k : k + 160])]
     return (np.arange(len(made)) + 1 + AHEAD) * 0.01, np.array(made)
+
+
+def read(lines: Sequence[Line], seconds: float) -> tuple[dict[str, Known], list[Line]]:
+    """What the first lines of each voice, of at least so many seconds, tell of it, and the lines that are left."""
+    voices: dict[str, list[Line]] = {}
+    for line in lines:
+        voices.setdefault(line.voice, []).append(line)
+    known, left = dict[str, Known](), list[Line]()
+    for voice, own in voices.items():
+        first: list[Line] = []
+        while own and sum(x.seconds for x in first) < seconds:
+            first.append(own.pop(0))
+        if first:
+            made = material.joined(first, [0.3] * len(first), 1e-4)
+            known[voice] = known_from(made.samples, made.phones)
+        left += own
+    return known, left
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("folders", nargs="+", type=Path)
     parser.add_argument("--noises", default=",".join(material.NOISES))
+    parser.add_argument(
+        "--calibrated",
+        type=float,
+        default=0.0,
+        metavar="SECONDS",
+        help="learn each voice from its first lines",
+    )
     options = parser.parse_args()
-    lines = [x for f in options.folders for x in material.load(f)]
+    known, lines = read([x for f in options.folders for x in material.load(f)], options.calibrated)
     for kind in options.noises.split(","):
         voices: dict[str, list[Judged]] = {}
         for line in lines:
             made = material.noisy(line, kind, lines)
-            voices.setdefault(line.voice, []).append(figures.judge(made, *heard(made)))
+            voices.setdefault(line.voice, []).append(
+                figures.judge(made, *heard(made, known.get(line.voice)))
+            )
         print(f"\n{kind}\n{figures.HEAD}")
         for name, rows in voices.items():
             print(figures.row(name, figures.pool(rows)))

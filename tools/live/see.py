@@ -14,13 +14,14 @@ from pathlib import Path
 
 import numpy as np
 
-from glyphos.live.ear import CHANNELS, LAG, seen_of
+from glyphos.live.ear import CHANNELS, seen_of
 from glyphos.live.front import Front
+from glyphos.live.speaker import middle_of, shut_at
 from glyphos.live.throat import Throat
 from glyphos.speech.acoustic import load_model
 
 from . import material
-from .material import CLOSED_TO, LEAD, Array, Line
+from .material import LEAD, Array, Line
 from .spoil import KINDS, spoiled
 
 TOGETHER = (1, 1, 2, 3, 7)  # lines in a stream
@@ -52,19 +53,17 @@ def asked(line: Line, centre: Array) -> dict[str, Array]:
     curves = np.stack(
         [np.interp(centre - LEAD, line.times, line.curves[c], left=0, right=0) for c in CHANNELS], 1
     )
-    shut = np.zeros(len(centre))
-    for p, a, b in line.phones:
-        if p in CLOSED_TO:
-            low, high = a + 0.08 * (b - a), a + (CLOSED_TO[p] + 0.05) * (b - a)
-            if high - low < 0.02:
-                low, high = (low + high) / 2 - 0.01, (low + high) / 2 + 0.01
-            shut[(centre >= low) & (centre <= high)] = 1
     speaks, counts = np.ones(len(centre)), np.ones(len(centre))
     for a, b in line.gaps(0.04):
         inside = (centre >= a + 0.01) & (centre < b)
         (speaks if b - a >= 0.15 else counts)[inside] = 0
     speaks[centre > line.seconds] = 0
-    return {"curves": curves, "shut": shut, "speaks": speaks, "counts": counts}
+    return {
+        "curves": curves,
+        "shut": shut_at(line.phones, centre),
+        "speaks": speaks,
+        "counts": counts,
+    }
 
 
 def see(line: Line) -> dict[str, Array]:
@@ -73,7 +72,7 @@ def see(line: Line) -> dict[str, Array]:
     a, b, c = (np.stack([f.streams[k] for f in frames]) for k in range(3))
     scores = model.score((a, b, c))
     x = np.stack([seen_of(f, s) for f, s in zip(frames, scores, strict=True)])
-    centre = (np.array([f.index for f in frames]) - LAG) * 0.01 - 0.0028
+    centre = np.array([middle_of(f.index) for f in frames])
     return {"x": x, **asked(line, centre)}
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject, Qt, QTimer
 from PySide6.QtWidgets import (
     QAbstractSlider,
     QAbstractSpinBox,
@@ -52,3 +52,16 @@ class Scrolled(QScrollArea):
 def _turned(control: QObject) -> bool:
     """Whether a wheel would change its value."""
     return isinstance(control, TURNED) and not isinstance(control, QScrollBar)
+
+
+def bring_into_view(widget: QWidget) -> None:
+    """Scroll to a widget, once it has the room that it was just given."""
+
+    def scroll() -> None:
+        above = widget.parentWidget()
+        while above is not None and not isinstance(above, Scrolled):
+            above = above.parentWidget()
+        if above is not None:
+            above.ensureWidgetVisible(widget)
+
+    QTimer.singleShot(0, widget, scroll)

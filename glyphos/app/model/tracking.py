@@ -23,6 +23,7 @@ from .transport import Transport
 
 if TYPE_CHECKING:  # it brings a library with it
     from ...booth.microphone import Microphone
+    from ...live.ear import Known
     from ...live.face import Controls, LiveFace
     from ...live.packets import Moment
     from ...live.tracker import Health, Take, Tracker
@@ -69,6 +70,7 @@ class Tracking(QObject):
         self._jobs, self._talk = jobs, talk
         self._tracker: Tracker | None = None
         self.live: LiveFace | None = None  # what moves it, if that is a voice
+        self.known: Known | None = None  # of the speaker, since they were last calibrated
         self._slug = ""  # the line that is recorded on
         self._started = False  # whether its sound was heard to begin
         self._replaces = ""  # a file that the take stands in for
@@ -118,6 +120,7 @@ class Tracking(QObject):
         self.close()
         tracker = Tracker(0, smoothing=0.0)
         live = LiveFace(make, [_Into(tracker, self._tell)], controls=controls)
+        live.know(self.known)
         try:
             live.start()
         except BaseException:
@@ -128,6 +131,18 @@ class Tracking(QObject):
         self._timer.start()
         self.changed.emit()
         return live
+
+    def calibrate(self) -> None:
+        """Learn the speaker anew; what they read is `live.read`, once they have."""
+        self.know(None)
+        if self.live is not None:
+            self.live.calibrate()
+
+    def know(self, known: Known | None) -> None:
+        """What was learnt of the speaker, for this face and those that follow."""
+        self.known = known
+        if self.live is not None:
+            self.live.know(known)
 
     def close(self) -> None:
         """Listen no more; what is being recorded is dropped."""

@@ -4,21 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSlider, QWidget
 
 from ....booth.kept import LIVE, Spoken, left, lines_of, settle
 from ....booth.microphone import Microphone
+from ....errors import EditError
 from ....live.face import Controls
 from ....production.adding import unlike
+from ...drawing import theme as themes
 from ...drawing.readout import Readout
+from ...drawing.scrolled import bring_into_view
 from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping
 from ...model.context import Context
 from ...model.jobs import Told
 
-KEEPING = "live take"  # name of the job
+if TYPE_CHECKING:  # they bring libraries with them
+    from ....live.ear import Known
+    from ....live.speaker import Floats
+
+KEEPING, LEARNING = "live take", "learning the voice"  # names of jobs
 SLIDERS = (
     ("Articulation", 0, 200, 100),
     ("Jaw reach", 0, 200, 100),
@@ -33,6 +41,7 @@ class LiveBox(QWidget):
     def __init__(self, context: Context, microphone: Callable[[], Microphone]) -> None:
         super().__init__()
         self._c, self._microphone = context, microphone
+        self._language = "en"  # of the sentence
         self.speak = QPushButton("Speak &now")
         self.speak.setCheckable(True)
         self.speak.setToolTip("What comes into the microphone moves the face at once (N)")
@@ -41,12 +50,18 @@ class LiveBox(QWidget):
             button.setCheckable(True)
         self.keep.setToolTip("Record what is spoken; it becomes a line when you press again")
         self.calibrate = QPushButton("&Calibrate")
-        self.calibrate.setToolTip("Learn the voice and the room anew: speak for five seconds")
+        self.calibrate.setToolTip(
+            "Learn the voice and the room anew: read a sentence aloud, so that shut lips are told better"
+        )
         self.bring = QPushButton()
         self.bring.setToolTip(
             "What was spoken and is no line yet, since the window was closed or another production opened"
         )
         self.said = QLabel(objectName="faint")
+        self.sentence = QLabel(wordWrap=True)
+        self.sentence.setFont(themes.serif(16))
+        self.sentence.setAccessibleName("Sentence to be read aloud")
+        self.sentence.hide()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         buttons = (self.speak, self.calibrate, self.mute, self.keep)
@@ -56,18 +71,19 @@ class LiveBox(QWidget):
         grid.setColumnStretch(1, 1)
         self.sliders: dict[str, QSlider] = {}
         self.amounts: dict[str, Readout] = {}
-        for k, (name, low, high, now) in enumerate(SLIDERS):
+        grid.addWidget(self.sentence, 1, 0, 1, 3)
+        for k, (name, low, high, now) in enumerate(SLIDERS, 2):
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setRange(low, high)
             slider.setValue(now)
             slider.setAccessibleName(f"{name} of the live face")
             slider.valueChanged.connect(lambda _: self._set())
             self.sliders[name], self.amounts[name] = slider, Readout("−60.0 ", name="faint")
-            grid.addWidget(QLabel(name), 1 + k, 0)
-            grid.addWidget(slider, 1 + k, 1)
-            grid.addWidget(self.amounts[name], 1 + k, 2)
-        grid.addWidget(self.said, 5, 0, 1, 3)
-        grid.addWidget(self.bring, 6, 0, 1, 3)
+            grid.addWidget(QLabel(name), k, 0)
+            grid.addWidget(slider, k, 1)
+            grid.addWidget(self.amounts[name], k, 2)
+        grid.addWidget(self.said, 6, 0, 1, 3)
+        grid.addWidget(self.bring, 7, 0, 1, 3)
         try_to = context.talk.try_to
         self.speak.clicked.connect(lambda on: try_to(lambda: self.switch(on)))
         self.calibrate.clicked.connect(lambda: try_to(self.learn))
@@ -103,9 +119,37 @@ class LiveBox(QWidget):
         self.switch(self._c.tracking.live is None)
 
     def learn(self) -> None:
-        if (live := self._c.tracking.live) is not None:
-            live.calibrate()
-            self._c.talk.say("Speak for five seconds: the voice and the room are being learnt")
+        """Learn the speaker: show a sentence, and listen to it once it was read."""
+        from ....live.speaker import sentence_for
+
+        if self._c.tracking.live is None:
+            raise EditError("Begin with Speak now; then a voice can be learnt.")
+        self._c.jobs.cancel(LEARNING)
+        self._c.tracking.calibrate()
+        document = self._c.document
+        self._language = document.production.header.language if document.is_open else "en"
+        self.sentence.setText(f"Read aloud: “{sentence_for(self._language)}”")
+        self.sentence.show()
+        bring_into_view(self.sentence)
+        self._c.talk.say("Read the sentence aloud, then pause: the voice and the room are being learnt")  # fmt: skip
+
+    def _listen(self, read: Floats) -> None:
+        """The sentence was read; learn from it what the speaker's shut lips sound like."""
+        self.sentence.hide()
+        language, known = self._language, self._c.tracking.know
+
+        def work(told: Told) -> Known:
+            from ....live.speaker import learn, sentence_for, spoken_sound
+
+            return learn(spoken_sound(read), sentence_for(language), language, told)
+
+        def apply(made: Known) -> None:
+            known(made)
+            self._c.talk.say(
+                f"The voice is learnt, from {counted(made.closures, 'pair')} of shut lips"
+            )
+
+        self._c.jobs.submit("Learning the voice", work, apply, scope=LEARNING, name=LEARNING)
 
     def _set(self) -> None:
         for name, slider in self.sliders.items():
@@ -178,9 +222,13 @@ class LiveBox(QWidget):
         for widget in (self.calibrate, self.mute, self.keep):
             widget.setEnabled(live is not None)
         if live is None:
+            self.sentence.hide()
             self.keep.setChecked(False)
             self.said.setText("a face that speaks while you do")
             return
+        if (read := live.read) is not None:
+            live.read = None
+            self._listen(read)
         health = live.health
         if self.keep.isChecked() and live.take is None:  # another production was opened
             self.keep.setChecked(False)

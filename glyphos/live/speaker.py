@@ -1,0 +1,172 @@
+"""What a sentence that is known tells of a speaker's lips, so that shut ones are told better from then on.
+
+Where an m ends and an n begins, or a b and a v, differs from voice to voice. Of a sentence that was aligned it is known
+for each frame whether lips are shut. The ears' own answer is corrected by as little as that asks for: a logistic
+regression on what they remember, beside their answer, held to zero by a ridge (Li & Bilmes 2006, "Regularized
+adaptation of discriminative classifiers", from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..errors import GlyphosError, RecordingError, ScriptError
+from ..progress import Progress, share
+from ..speech.acoustic import load_model
+from ..speech.frontend import RATE
+from ..speech.recording import Recording
+from .ear import LAG, Ear, Known
+from .front import Front
+from .throat import Throat
+
+Array = NDArray[np.float64]
+Floats = NDArray[np.float32]
+Sound = tuple[str, float, float]  # IPA, from, to (seconds)
+# Many shut lips, and beside them what is taken for them: n, v, d, and a dental behind another sound
+SENTENCES = {
+    "en": "Bob and my mum have moved the very brown piano, and then put nine of them by the open van.",
+    "de": "Mein Bruder Bob und neun Männer wollen am Abend den braunen Wagen mit dem Piano vom Baumarkt nehmen.",
+    "es": "Mi mamá no sabe nadar, pero un buen amigo de Pepe nada muy bien en un mar bravo con nubes.",
+    "fr": "Maman ne veut pas boire un bon vin, mais neuf amis de Paul en ont bu à minuit avec un vieux bonbon.",
+    "it": "Mia mamma non vuole bere il buon vino, ma nove amici di Pippo ne bevono un po' prima di andare a nuoto.",
+}
+# Where the closed part of a sound ends, as a share of it
+CLOSED_TO = {"p": 0.60, "b": 0.60, "m": 0.85}
+SPOKEN, PAUSE, MOST = (
+    200,
+    90,
+    1500,
+)  # frames: speech there must be, silence that ends it, until it ends
+SURE = 0.75  # of its words, the median: right ones reach 0.84 and more, another text of its length mostly 0.5 at most
+LEAST = 6  # shut lips that a sentence must have
+RIDGE = 30.0
+CAUTION = 0.25  # log odds that more is asked for than the sentence alone would: who reads aloud speaks clearly
+TAIL = 0.2  # seconds of silence until the last answer is there
+
+
+class CalibrationError(GlyphosError):
+    """A speaker could not be learnt from what was said."""
+
+
+def sentence_for(language: str) -> str:
+    """What is to be read aloud in a language, in English where there is nothing in it."""
+    return SENTENCES.get(language.split("-")[0], SENTENCES["en"])
+
+
+class Reader:
+    """Takes what is heard from now on, frame by frame, until somebody has spoken and paused."""
+
+    def __init__(self) -> None:
+        self._pieces: list[Floats] = []
+        self._spoken = self._still = 0
+
+    @property
+    def over(self) -> bool:
+        read = self._spoken >= SPOKEN and self._still >= PAUSE
+        return read or len(self._pieces) >= MOST
+
+    @property
+    def samples(self) -> Floats:
+        """(n,) at 16 kHz."""
+        return np.concatenate([np.zeros(0, np.float32), *self._pieces])
+
+    def push(self, piece: Floats, speaks: bool) -> None:
+        """A frame of sound, and whether somebody speaks by now."""
+        if not self.over:
+            self._pieces.append(piece)
+            self._spoken += speaks
+            self._still = 0 if speaks else self._still + 1
+
+
+def spoken_sound(samples: Floats) -> Recording:
+    """Sound that came, (n,) at 16 kHz, as a recording."""
+    peak = float(np.abs(samples).max(initial=0.0))
+    return Recording(Path(), samples, RATE, 1, len(samples) / RATE, peak)
+
+
+def learn(
+    recording: Recording, text: str, language: str = "en", progress: Progress | None = None
+) -> Known:
+    """Listen to somebody who reads a text aloud. CalibrationError where it cannot be heard in the recording."""
+    from ..speech.listening import listen_line  # it brings more than who just listens needs
+
+    told = share(progress, 0.0, 0.5)
+    for second in (False, True):  # who has an unusual voice is asked about by the other ear, too
+        try:
+            reading = listen_line(recording, text, language=language, second=second, progress=told)
+        except (RecordingError, ScriptError):
+            continue
+        if np.median([w.confidence for w in reading.words()]) >= SURE:
+            break
+    else:
+        raise CalibrationError(
+            "What was read does not sound like the sentence, so shut lips are told as of any voice; "
+            "calibrate again and read it aloud."
+        )
+    sounds = [(p.ipa, p.start, p.end) for w in reading.words() for p in w.phones]
+    return known_from(recording.samples, sounds, progress=share(progress, 0.5, 1.0))
+
+
+def known_from(samples: Floats, sounds: Sequence[Sound], progress: Progress | None = None) -> Known:
+    """From sound, (n,) at 16 kHz, and what sounds where. CalibrationError where too few of them shut the lips."""
+    from scipy.optimize import minimize
+
+    closures = sum(p in CLOSED_TO for p, _, _ in sounds)
+    if closures < LEAST:
+        raise CalibrationError(
+            f"Lips are shut only {closures} times in what was said, too few to learn a voice from; "
+            "say something with more of p, b and m."
+        )
+    times, remembered, own = _heard(samples, progress)
+    centre = remembered.mean(axis=0)
+    x = np.column_stack([remembered - centre, np.ones(len(times))])
+    y = shut_at(sounds, times)
+
+    def loss(w: Array) -> tuple[float, Array]:
+        odds = x @ w + own
+        off = 1 / (1 + np.exp(-np.clip(odds, -30, 30))) - y
+        cost = (np.logaddexp(0, odds) - y * odds).sum() + 0.5 * RIDGE * w @ w
+        return float(cost), x.T @ off + RIDGE * w
+
+    w = minimize(loss, np.zeros(x.shape[1]), jac=True, method="L-BFGS-B").x
+    more = float(w[-1] - w[:-1] @ centre) - CAUTION
+    return Known(np.asarray(w[:-1], np.float32), more, closures)
+
+
+def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Array]:
+    """Of each answer of the ears: the time of its frame's middle, what they remember (n, ears × size), and their log
+    odds of shut lips."""
+    model, ear = load_model(), Ear()
+    frames = Front(Throat(model)).push(np.append(samples, np.zeros(round(TAIL * RATE), np.float32)))
+    first, second, third = (np.stack([f.streams[k] for f in frames]) for k in range(3))
+    times, remembered, own = [], [], []
+    for k, (frame, scores) in enumerate(
+        zip(frames, model.score((first, second, third)), strict=True)
+    ):
+        own.append(ear.push(frame, scores)[1])
+        times.append(middle_of(frame.index))
+        remembered.append(ear.remembered.astype(np.float64))
+        if progress is not None:
+            progress(k / len(frames))
+    return np.array(times), np.array(remembered), np.array(own)
+
+
+def middle_of(index: int) -> float:
+    """Seconds of the sound that an answer is about, by the frame with which it came."""
+    return (index - LAG) * 0.01 - 0.0028
+
+
+def shut_at(sounds: Sequence[Sound], times: Array) -> Array:
+    """1 where lips are shut at those times, else 0."""
+    shut = np.zeros(len(times))
+    for p, a, b in sounds:
+        if p in CLOSED_TO:
+            low, high = a + 0.08 * (b - a), a + (CLOSED_TO[p] + 0.05) * (b - a)
+            if high - low < 0.02:
+                low, high = (low + high) / 2 - 0.01, (low + high) / 2 + 0.01
+            shut[(times >= low) & (times <= high)] = 1
+    return shut

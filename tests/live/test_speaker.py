@@ -1,0 +1,153 @@
+"""A sentence that is read aloud, and what it tells of a speaker's lips."""
+
+from __future__ import annotations
+
+import unittest
+from functools import cache
+from itertools import pairwise
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+import soxr
+
+from glyphos.live.ear import PART, Known
+from glyphos.live.face import LiveFace
+from glyphos.live.hearing import Hearing
+from glyphos.live.speaker import (
+    CLOSED_TO,
+    MOST,
+    PAUSE,
+    SENTENCES,
+    SPOKEN,
+    CalibrationError,
+    Reader,
+    Sound,
+    known_from,
+    learn,
+    middle_of,
+    sentence_for,
+    shut_at,
+    spoken_sound,
+)
+from glyphos.speech.recording import open_recording
+from glyphos.speech.saying import say
+
+DATA = Path(__file__).parents[1] / "data"
+MAP = "flite_awb-001"  # “Bring me the blue map before the dome opens.”
+LINES = (
+    "The van was very heavy and the windows did not open at all.",
+    "Maybe a bit of warm bread and butter would do both of us some good.",
+)
+
+
+@cache
+def said(text: str, language: str = "en") -> tuple[np.ndarray, list[Sound]]:
+    """A text in eSpeak NG's voice, 16 kHz, with the engine's own times of its sounds: of it nothing was learned."""
+    made = say(text, language=language)
+    samples = soxr.resample(made.samples, made.rate, 16_000).astype(np.float32)
+    return samples, [(p.ipa, p.start, p.end) for p in made.reading.phones()]
+
+
+@cache
+def told() -> Known:
+    return known_from(*said(SENTENCES["en"]))
+
+
+def shut_lips(text: str, known: Known | None) -> tuple[int, int]:
+    """Closures that are found, and shut lips in the midst of speech where there is none."""
+    samples, sounds = said(text)
+    live = Hearing()
+    live.know(known)
+    heard = live.push(np.append(samples, np.zeros(4000, np.float32)))
+    t = (np.arange(len(heard)) - 4) * 0.01
+    shut = np.array([h.values[PART] for h in heard]) < 0.05
+    true = [(a - 0.06, b + 0.09) for p, a, b in sounds if p in CLOSED_TO]
+    rests = [(x[2] - 0.1, y[1] + 0.1) for x, y in pairwise(sounds) if y[1] - x[2] > 0.03]  # fmt: skip
+    rests += [(-1, sounds[0][1] + 0.05), (sounds[-1][2] - 0.05, 99)]
+    edge = np.flatnonzero(np.diff(np.r_[0, shut.astype(int), 0]))
+    runs = [(t[i], t[j - 1]) for i, j in zip(edge[::2], edge[1::2], strict=True)]
+    found = sum(any(x < b and y > a for x, y in runs) for a, b in true)
+    false = sum(not any(x < b and y > a for a, b in [*true, *rests]) for x, y in runs)
+    return found, false
+
+
+class Learning(unittest.TestCase):
+    def test_shut_lips_of_a_voice_that_is_known_are_told_better(self) -> None:
+        new, known = (np.sum([shut_lips(x, k) for x in LINES], axis=0) for k in (None, told()))
+        self.assertGreater(known[0], new[0] + 1)
+        self.assertLess(known[1], new[1])
+
+    def test_each_sentence_shuts_the_lips_often_and_is_found_in_its_language(self) -> None:
+        for language in SENTENCES:
+            samples, sounds = said(SENTENCES[language], language)
+            shut = sum(p in CLOSED_TO for p, _, _ in sounds)
+            self.assertGreaterEqual(shut, 11, language)
+            self.assertLess(len(samples), 7 * 16_000, language)
+        read = spoken_sound(said(SENTENCES["fr"], "fr")[0])
+        self.assertGreaterEqual(learn(read, SENTENCES["fr"], "fr").closures, 11)
+        self.assertEqual(sentence_for("fr-BE"), SENTENCES["fr"])
+        self.assertEqual(sentence_for("xx"), SENTENCES["en"])
+
+    def test_frames_are_those_of_the_sounds_that_shut_the_lips(self) -> None:
+        times = np.arange(0, 0.5, 0.01)
+        shut = times[shut_at([("m", 0.1, 0.2), ("n", 0.2, 0.3), ("b", 0.3, 0.31)], times) > 0]
+        self.assertAlmostEqual(shut[0], 0.11)
+        self.assertAlmostEqual(shut[-3], 0.19)
+        np.testing.assert_allclose(shut[-2:], [0.30, 0.31])  # a short one still counts
+        frames = Hearing()._front.push(np.zeros(3200, np.float32))
+        self.assertAlmostEqual(middle_of(frames[0].index + 10) - middle_of(frames[0].index), 0.1)
+
+    def test_what_is_not_the_sentence_is_said_and_teaches_nothing(self) -> None:
+        other = spoken_sound(np.asarray(open_recording(DATA / "mary.wav").samples, np.float32))
+        for recording in (other, spoken_sound(np.zeros(48_000, np.float32))):
+            with self.assertRaisesRegex(CalibrationError, "does not sound like the sentence"):
+                learn(recording, SENTENCES["en"])
+        with self.assertRaisesRegex(CalibrationError, "shut only 1 times"):
+            known_from(other.samples, [("m", 0.2, 0.3)])
+
+    def test_it_may_be_stopped(self) -> None:
+        samples, sounds = said(SENTENCES["en"])
+        progress = mock.Mock(side_effect=KeyboardInterrupt)
+        with self.assertRaises(KeyboardInterrupt):
+            known_from(samples, sounds, progress)
+
+
+class Reading(unittest.TestCase):
+    def test_it_is_over_once_somebody_has_spoken_and_paused(self) -> None:
+        piece = np.zeros(160, np.float32)
+        reader = Reader()
+        for speaks, frames in ((False, 200), (True, SPOKEN - 50), (False, PAUSE + 5), (True, 60)):
+            for _ in range(frames):
+                reader.push(piece, speaks)
+            self.assertFalse(reader.over)  # a first pause is one to think
+        for _ in range(PAUSE):
+            reader.push(piece, False)
+        self.assertTrue(reader.over)
+        reader.push(piece, True)
+        self.assertEqual(len(reader.samples), 160 * (200 + SPOKEN - 50 + PAUSE + 5 + 60 + PAUSE))
+        silent = Reader()
+        for _ in range(MOST):
+            silent.push(piece, False)
+        self.assertTrue(silent.over)
+
+    def test_a_face_keeps_what_is_read_and_knows_its_speaker_until_another_comes(self) -> None:
+        face = LiveFace(mock.Mock(), [])
+        face.know(told())
+        self.assertEqual((face._hearing._ear.known, face._hearing._shy), (told(), 0.0))
+        face.calibrate()
+        spoken = np.asarray(open_recording(DATA / f"{MAP}.flac").samples)
+        samples = soxr.resample(np.append(spoken, np.zeros(20_000)), 16_000, 48_000)
+        for block in np.array_split(samples.astype(np.float32), 400):
+            face._take_in(block, 0.0)
+        self.assertEqual((face._hearing._ear.known, face._hearing._shy > 0), (None, True))
+        assert face.read is not None
+        self.assertAlmostEqual(len(face.read), len(spoken) + 16_000, delta=8_000)
+        text = (DATA / f"{MAP}.txt").read_text()
+        self.assertEqual(learn(spoken_sound(face.read), text).closures, 8)
+        face.calibrate()
+        self.assertIsNone(face.read)
+
+
+if __name__ == "__main__":
+    unittest.main()
