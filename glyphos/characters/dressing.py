@@ -241,7 +241,7 @@ def summary(dressed: Dressed, dress: Dress | None = None) -> list[str]:
     fit = dressed.fit
     if fit is None:
         return [f"{dressed.head.name} brings its own rig; nothing has to be fitted"]
-    votes = fit.votes()
+    votes = fit.votes
     both = sum(v.verdict == "agree" for v in votes)
     shape = sum(v.verdict == "shape only" for v in votes)
     found = []
@@ -269,7 +269,7 @@ def findings(dressed: Dressed, dress: Dress | None = None) -> list[str]:
     if fit is None:
         return []
     found: list[str] = []
-    votes = fit.votes()
+    votes = fit.votes
     for vote in votes:
         if vote.verdict == "disagree":
             found.append(

@@ -64,9 +64,7 @@ def described(head: Any, dressed: Any, trouble: str = "") -> dict[str, Any]:
     from ..characters.dressing import findings, summary
 
     channels = []
-    votes = (
-        {v.channel: v for v in dressed.fit.votes()} if dressed is not None and dressed.fit else {}
-    )
+    votes = {v.channel: v for v in dressed.fit.votes} if dressed is not None and dressed.fit else {}
     names = {n.name: n for n in dressed.named} if dressed is not None else {}
     for channel in head.channels:
         entry: dict[str, Any] = {"name": channel, "range": [0.0, 1.0]}

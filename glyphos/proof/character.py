@@ -110,7 +110,7 @@ def driven(dressed: Dressed) -> dict[str, str]:
         return {c: c for c in dressed.head.channels}
     if dressed.fit is None:
         return {}
-    return {v.channel: v.gesture for v in dressed.fit.votes() if v.verdict == "agree"}
+    return {v.channel: v.gesture for v in dressed.fit.votes if v.verdict == "agree"}
 
 
 @check("out-of-range", "character", "a channel of the head beyond its range", COMMON)

@@ -255,7 +255,7 @@ class Shapes(unittest.TestCase):
         )
         lying = Dressed(replace(head, pieces=pieces))
         assert lying.fit is not None
-        votes = {v.channel: v for v in lying.fit.votes()}
+        votes = {v.channel: v for v in lying.fit.votes}
         self.assertEqual(votes["lips_round"].verdict, "disagree")
         self.assertEqual(votes["jaw_open"].verdict, "agree")
         said = " ".join(findings(lying))

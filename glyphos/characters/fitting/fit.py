@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -234,6 +235,7 @@ class Fit:
         return np.array([self.scale.get(self.ref.owner(t), 1.0) for t in self.ref.targets])
 
     # ------------------------------------------------------------------ what is told of it
+    @cached_property
     def votes(self) -> list[Vote]:
         """Of every channel, what its name and its shape say."""
         found = []

@@ -90,9 +90,8 @@ def rows_of(dressed: Dressed) -> list[GestureRow]:
         weights = fit.pose[target]
         order = sorted(range(len(weights)), key=lambda k: -weights[k])[:4]
         worn = {fit.channels[k]: round(float(weights[k]), 2) for k in order if weights[k] > LEAST}
-        votes = {v.channel: v for v in fit.votes()}
         first = next(iter(worn), "")
-        named = votes[first].named if first in votes else None
+        named = next((v.named for v in fit.votes if v.channel == first), None)
         by_name = (
             f"; its name says so: {named.reason}"
             if target in fit.own and named and named.known
@@ -111,7 +110,7 @@ def _off(shown: float) -> int:
 
 def channels_said(dressed: Dressed) -> dict[str, str]:
     """What is known of each channel, in words."""
-    votes = {v.channel: v for v in dressed.fit.votes()} if dressed.fit is not None else {}
+    votes = {v.channel: v for v in dressed.fit.votes} if dressed.fit is not None else {}
     found = {}
     for channel in dressed.head.channels:
         vote = votes.get(channel)
