@@ -108,9 +108,13 @@ def _known(path: Path, language: str) -> Known:
     from ..speech.written import languages_of
 
     recording, script = open_recording(path), script_beside(path)
-    text = read_script_file(script) if script is not None else sentence_for(language or "en")
+    if script is not None:
+        text = read_script_file(script)
+        language = language or languages_of([text], "en")[0]
+    else:
+        text, language = sentence_for(language or "en")
     with progress(f"Learning the voice of {path.name}") as told:
-        known = learn(recording, text, language or languages_of([text], "en")[0], told)
+        known = learn(recording, text, language, told)
     messages.print(f"{path.name}: the voice is learnt, from {known.closures} shut lips", markup=False)  # fmt: skip
     return known
 

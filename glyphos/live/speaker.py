@@ -43,6 +43,7 @@ SPOKEN, PAUSE, MOST = (
 )  # frames: speech there must be, silence that ends it, until it ends
 SURE = 0.75  # of its words, the median: right ones reach 0.84 and more, another text of its length mostly 0.5 at most
 LEAST = 6  # shut lips that a sentence must have
+ENOUGH = 60.0  # seconds, of which more is not listened to
 RIDGE = 30.0
 CAUTION = 0.25  # log odds that more is asked for than the sentence alone would: who reads aloud speaks clearly
 TAIL = 0.2  # seconds of silence until the last answer is there
@@ -52,9 +53,10 @@ class CalibrationError(GlyphosError):
     """A speaker could not be learnt from what was said."""
 
 
-def sentence_for(language: str) -> str:
-    """What is to be read aloud in a language, in English where there is nothing in it."""
-    return SENTENCES.get(language.split("-")[0], SENTENCES["en"])
+def sentence_for(language: str) -> tuple[str, str]:
+    """What is to be read aloud by who speaks a language, and the language it is in: English where there is none."""
+    known = language if language.split("-")[0] in SENTENCES else "en"
+    return SENTENCES[known.split("-")[0]], known
 
 
 class Reader:
@@ -115,7 +117,8 @@ def known_from(samples: Floats, sounds: Sequence[Sound], progress: Progress | No
     """From sound, (n,) at 16 kHz, and what sounds where. CalibrationError where too few of them shut the lips."""
     from scipy.optimize import minimize
 
-    closures = sum(p in CLOSED_TO for p, _, _ in sounds)
+    samples = samples[: round(ENOUGH * RATE)]
+    closures = sum(p in CLOSED_TO and b < ENOUGH for p, _, b in sounds)
     if closures < LEAST:
         raise CalibrationError(
             f"Lips are shut only {closures} times in what was said, too few to learn a voice from; "

@@ -86,8 +86,10 @@ class Learning(unittest.TestCase):
             self.assertLess(len(samples), 7 * 16_000, language)
         read = spoken_sound(said(SENTENCES["fr"], "fr")[0])
         self.assertGreaterEqual(learn(read, SENTENCES["fr"], "fr").closures, 11)
-        self.assertEqual(sentence_for("fr-BE"), SENTENCES["fr"])
-        self.assertEqual(sentence_for("xx"), SENTENCES["en"])
+        self.assertEqual(sentence_for("fr-be"), (SENTENCES["fr"], "fr-be"))
+        self.assertEqual(
+            sentence_for("pt"), (SENTENCES["en"], "en")
+        )  # not English read as Portuguese
 
     def test_frames_are_those_of_the_sounds_that_shut_the_lips(self) -> None:
         times = np.arange(0, 0.5, 0.01)
@@ -104,7 +106,9 @@ class Learning(unittest.TestCase):
             with self.assertRaisesRegex(CalibrationError, "does not sound like the sentence"):
                 learn(recording, SENTENCES["en"])
         with self.assertRaisesRegex(CalibrationError, "shut only 1 times"):
-            known_from(other.samples, [("m", 0.2, 0.3)])
+            known_from(
+                other.samples, [("m", 0.2, 0.3), *[("m", t, t + 0.1) for t in range(60, 70)]]
+            )
 
     def test_it_may_be_stopped(self) -> None:
         samples, sounds = said(SENTENCES["en"])

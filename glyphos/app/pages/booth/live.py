@@ -41,7 +41,7 @@ class LiveBox(QWidget):
     def __init__(self, context: Context, microphone: Callable[[], Microphone]) -> None:
         super().__init__()
         self._c, self._microphone = context, microphone
-        self._language = "en"  # of the sentence
+        self._sentence = "", "en"  # to be read aloud, and its language
         self.speak = QPushButton("Speak &now")
         self.speak.setCheckable(True)
         self.speak.setToolTip("What comes into the microphone moves the face at once (N)")
@@ -60,7 +60,6 @@ class LiveBox(QWidget):
         self.said = QLabel(objectName="faint")
         self.sentence = QLabel(wordWrap=True)
         self.sentence.setFont(themes.serif(16))
-        self.sentence.setAccessibleName("Sentence to be read aloud")
         self.sentence.hide()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -127,8 +126,9 @@ class LiveBox(QWidget):
         self._c.jobs.cancel(LEARNING)
         self._c.tracking.calibrate()
         document = self._c.document
-        self._language = document.production.header.language if document.is_open else "en"
-        self.sentence.setText(f"Read aloud: “{sentence_for(self._language)}”")
+        language = document.production.header.language if document.is_open else "en"
+        self._sentence = sentence_for(language)
+        self.sentence.setText(f"Read aloud: “{self._sentence[0]}”")
         self.sentence.show()
         bring_into_view(self.sentence)
         self._c.talk.say("Read the sentence aloud, then pause: the voice and the room are being learnt")  # fmt: skip
@@ -136,12 +136,13 @@ class LiveBox(QWidget):
     def _listen(self, read: Floats) -> None:
         """The sentence was read; learn from it what the speaker's shut lips sound like."""
         self.sentence.hide()
-        language, known = self._language, self._c.tracking.know
+        sentence, language = self._sentence
+        known = self._c.tracking.know
 
         def work(told: Told) -> Known:
-            from ....live.speaker import learn, sentence_for, spoken_sound
+            from ....live.speaker import learn, spoken_sound
 
-            return learn(spoken_sound(read), sentence_for(language), language, told)
+            return learn(spoken_sound(read), sentence, language, told)
 
         def apply(made: Known) -> None:
             known(made)
