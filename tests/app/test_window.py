@@ -367,6 +367,7 @@ class Time(WindowCase):
         clock = Clock()
         player = Transport(SilentDevice(clock))
         player.load(np.zeros(RATE * 200, np.float32))
+        self.addCleanup(setattr, self.window, "context", self.context)
         self.window.context = replace(self.context, transport=player)
         player.play(0.0)
         began, rng, worst = clock.now, random.Random(1), 0.0
