@@ -115,7 +115,7 @@ def _known(path: Path, language: str) -> Known:
         text, language = sentence_for(language or "en")
     with progress(f"Learning the voice of {path.name}") as told:
         known = learn(recording, text, language, told)
-    messages.print(f"{path.name}: the voice is learnt, from {known.closures} shut lips", markup=False)  # fmt: skip
+    messages.print(f"{path.name}: the voice is learnt; its lips were shut {known.closures} times", markup=False)  # fmt: skip
     return known
 
 

@@ -71,7 +71,7 @@ class Speaking(Booth):
     def test_a_sentence_that_is_read_aloud_makes_the_voice_known(self) -> None:
         live, tracking = self.recording.live, self.context.tracking
         self.read_aloud((DATA / f"{MAP}.txt").read_text().strip())
-        self.assertIn("from 8 pairs of shut lips", self.status)
+        self.assertIn("its lips were shut 8 times", self.status)
         self.assertEqual(tracking.known.closures, 8)
         self.assertIs(tracking.live._hearing._ear.known, tracking.known)
         live.speak.click()

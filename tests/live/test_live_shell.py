@@ -59,7 +59,7 @@ class Shell(unittest.TestCase):
     def test_a_speaker_is_known_beforehand(self) -> None:
         words = ("--input", DATA / "slt_hts-001.flac", "--udp", 9, "--seconds", 0.3, "--calibrate")
         told = self.run_it(*words, DATA / "flite_awb-001.flac")
-        self.assertIn("flite_awb-001.flac: the voice is learnt, from 8 shut lips", told)
+        self.assertIn("flite_awb-001.flac: the voice is learnt; its lips were shut 8 times", told)
         self.assertIn("There is no file", self.run_it(*words, "gone.wav", code=1))
         told = self.run_it(*words, DATA / "bobby.wav", code=1)  # which is not the sentence
         self.assertIn("does not sound like the sentence", told)

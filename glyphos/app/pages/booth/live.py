@@ -146,9 +146,7 @@ class LiveBox(QWidget):
 
         def apply(made: Known) -> None:
             known(made)
-            self._c.talk.say(
-                f"The voice is learnt, from {counted(made.closures, 'pair')} of shut lips"
-            )
+            self._c.talk.say(f"The voice is learnt: its lips were shut {made.closures} times")
 
         self._c.jobs.submit("Learning the voice", work, apply, scope=LEARNING, name=LEARNING)
 
