@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+import threading
 import time
 import unittest
 from pathlib import Path
@@ -10,6 +11,7 @@ from unittest import mock
 
 import numpy as np
 
+from glyphos.app.pages.booth.live import LEARNING
 from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
@@ -80,6 +82,27 @@ class Speaking(Booth):
         self.read_aloud("Pepper, bubbles, maple, amber, pebbles, bumblebees.")
         self.assertIn("does not sound like the sentence", self.status)
         self.assertIsNone(tracking.known)
+
+    def test_what_was_learnt_of_one_is_not_taken_for_the_next_who_calibrates(self) -> None:
+        live, tracking, go = self.recording.live, self.context.tracking, threading.Event()
+
+        def slowly(*_: object) -> str:
+            go.wait(20)
+            return "the first"
+
+        self.speak()
+        live.calibrate.click()
+        with mock.patch("glyphos.live.speaker.learn", slowly):
+            tracking.live.read = np.zeros(16_000, np.float32)
+            self.wait(lambda: self.jobs.find(LEARNING))
+            live.calibrate.click()  # somebody else
+            go.set()
+            self.assertIsNone(self.jobs.find(LEARNING))
+            self.idle()
+            time.sleep(0.2)
+            self.idle()
+        self.assertIsNone(tracking.known)
+        self.assertIn("Read the sentence aloud", self.status)
 
     def test_a_sentence_that_nobody_waits_for_any_more_is_taken_away(self) -> None:
         live = self.recording.live
