@@ -86,8 +86,7 @@ class LiveFace:
         self._problem, self._over, self._calibrating = "", threading.Event(), threading.Event()
         self._turn = threading.Lock()  # a microphone is taken up or let go, not both at once
         self._trouble = ""  # of the newest block
-        self._reader: Reader | None = None
-        self.read: Floats | None = None  # what was said after `calibrate`, (n,) at 16 kHz
+        self._reader = Reader()  # of whoever calibrated last
         self._take: TakeWriter | None = None
         self._microphone: Microphone | None = None
         self._thread = threading.Thread(target=self._work, daemon=True, name="live")
@@ -137,10 +136,11 @@ class LiveFace:
                 self._microphone, self._problem = microphone, ""
                 return
 
-    def calibrate(self) -> None:
-        """Learn the speaker and the room anew, from the next seconds; what is said until a pause is kept as `read`."""
-        self.read = None
+    def calibrate(self) -> Reader:
+        """Learn the speaker and the room anew, from the next seconds; what takes what is said in them until a pause."""
+        self._reader = reader = Reader()
         self._calibrating.set()
+        return reader
 
     def know(self, known: Known | None) -> None:
         """What was learnt of the speaker (`speaker`)."""
@@ -177,7 +177,6 @@ class LiveFace:
         if self._calibrating.is_set():
             self._calibrating.clear()
             self._hearing.calibrate()
-            self._reader = Reader()
         self._rest = np.concatenate([self._rest, self._lower.push(block)])
         self._came += len(block) / MICROPHONE
         while len(self._rest) >= BLOCK:
@@ -186,10 +185,7 @@ class LiveFace:
             hertz = self._pitch.push(piece)
             for heard in self._hearing.push(piece):
                 self._show(heard, hertz, said)
-                if (reader := self._reader) is not None:
-                    reader.push(piece, heard.speech > SPEAKS)
-                    if reader.over:
-                        self.read, self._reader = reader.samples, None
+                self._reader.push(piece, heard.speech > SPEAKS)
 
     def _show(self, heard: Heard, hertz: float, said: float) -> None:
         self.values, self.stamp = self._made(heard, hertz), said

@@ -96,7 +96,7 @@ def learn(
     """Listen to somebody who reads a text aloud. CalibrationError where it cannot be heard in the recording."""
     from ..speech.listening import listen_line  # it brings more than who just listens needs
 
-    told = share(progress, 0.0, 0.5)
+    told = share(progress, 0.0, 0.6)
     for second in (False, True):  # who has an unusual voice is asked about by the other ear, too
         try:
             reading = listen_line(recording, text, language=language, second=second, progress=told)
@@ -106,11 +106,10 @@ def learn(
             break
     else:
         raise CalibrationError(
-            "What was read does not sound like the sentence, so shut lips are told as of any voice; "
-            "calibrate again and read it aloud."
+            f"What is said does not sound like “{text.strip()[:40]}…”; read just that aloud, and try again."
         )
     sounds = [(p.ipa, p.start, p.end) for w in reading.words() for p in w.phones]
-    return known_from(recording.samples, sounds, progress=share(progress, 0.5, 1.0))
+    return known_from(recording.samples, sounds, progress=share(progress, 0.6, 1.0))
 
 
 def known_from(samples: Floats, sounds: Sequence[Sound], progress: Progress | None = None) -> Known:

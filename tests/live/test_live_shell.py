@@ -62,7 +62,7 @@ class Shell(unittest.TestCase):
         self.assertIn("flite_awb-001.flac: the voice is learnt; its lips were shut 8 times", told)
         self.assertIn("There is no file", self.run_it(*words, "gone.wav", code=1))
         told = self.run_it(*words, DATA / "bobby.wav", code=1)  # which is not the sentence
-        self.assertIn("does not sound like the sentence", told)
+        self.assertIn("does not sound like “Bob and my mum", told)
 
     def test_what_cannot_be(self) -> None:
         self.assertIn("Nobody would hear of it", self.run_it(code=1))

@@ -103,7 +103,7 @@ class Learning(unittest.TestCase):
     def test_what_is_not_the_sentence_is_said_and_teaches_nothing(self) -> None:
         other = spoken_sound(np.asarray(open_recording(DATA / "mary.wav").samples, np.float32))
         for recording in (other, spoken_sound(np.zeros(48_000, np.float32))):
-            with self.assertRaisesRegex(CalibrationError, "does not sound like the sentence"):
+            with self.assertRaisesRegex(CalibrationError, "does not sound like “Bob and my mum"):
                 learn(recording, SENTENCES["en"])
         with self.assertRaisesRegex(CalibrationError, "shut only 1 times"):
             known_from(
@@ -139,18 +139,17 @@ class Reading(unittest.TestCase):
         face = LiveFace(mock.Mock(), [])
         face.know(told())
         self.assertEqual((face._hearing._ear.known, face._hearing._shy), (told(), 0.0))
-        face.calibrate()
+        reader = face.calibrate()
         spoken = np.asarray(open_recording(DATA / f"{MAP}.flac").samples)
         samples = soxr.resample(np.append(spoken, np.zeros(20_000)), 16_000, 48_000)
         for block in np.array_split(samples.astype(np.float32), 400):
             face._take_in(block, 0.0)
         self.assertEqual((face._hearing._ear.known, face._hearing._shy > 0), (None, True))
-        assert face.read is not None
-        self.assertAlmostEqual(len(face.read), len(spoken) + 16_000, delta=8_000)
+        self.assertTrue(reader.over)
+        self.assertAlmostEqual(len(reader.samples), len(spoken) + 16_000, delta=8_000)
         text = (DATA / f"{MAP}.txt").read_text()
-        self.assertEqual(learn(spoken_sound(face.read), text).closures, 8)
-        face.calibrate()
-        self.assertIsNone(face.read)
+        self.assertEqual(learn(spoken_sound(reader.samples), text).closures, 8)
+        self.assertFalse(face.calibrate().over)
 
 
 if __name__ == "__main__":

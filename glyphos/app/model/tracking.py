@@ -26,6 +26,7 @@ if TYPE_CHECKING:  # it brings a library with it
     from ...live.ear import Known
     from ...live.face import Controls, LiveFace
     from ...live.packets import Moment
+    from ...live.speaker import Reader
     from ...live.tracker import Health, Take, Tracker
 
 
@@ -132,11 +133,12 @@ class Tracking(QObject):
         self.changed.emit()
         return live
 
-    def calibrate(self) -> None:
-        """Learn the speaker anew; what they read is `live.read`, once they have."""
+    def calibrate(self) -> Reader:
+        """Learn the speaker anew; what takes what they read. EditError where nobody speaks."""
+        if self.live is None:
+            raise EditError("Begin with Speak now; then a voice can be learnt.")
         self.know(None)
-        if self.live is not None:
-            self.live.calibrate()
+        return self.live.calibrate()
 
     def know(self, known: Known | None) -> None:
         """What was learnt of the speaker, for this face and those that follow."""

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QPushButton, QSlider, QWidget
 
 from ....booth.kept import LIVE, Spoken, left, lines_of, settle
 from ....booth.microphone import Microphone
-from ....errors import EditError
 from ....live.face import Controls
 from ....production.adding import unlike
 from ...drawing import theme as themes
@@ -24,7 +23,7 @@ from ...model.jobs import Told
 
 if TYPE_CHECKING:  # they bring libraries with them
     from ....live.ear import Known
-    from ....live.speaker import Floats
+    from ....live.speaker import Reader
 
 KEEPING, LEARNING = "live take", "learning the voice"  # names of jobs
 SLIDERS = (
@@ -42,6 +41,7 @@ class LiveBox(QWidget):
         super().__init__()
         self._c, self._microphone = context, microphone
         self._sentence = "", "en"  # to be read aloud, and its language
+        self._reader: Reader | None = None  # who takes it
         self.speak = QPushButton("Speak &now")
         self.speak.setCheckable(True)
         self.speak.setToolTip("What comes into the microphone moves the face at once (N)")
@@ -121,10 +121,8 @@ class LiveBox(QWidget):
         """Learn the speaker: show a sentence, and listen to it once it was read."""
         from ....live.speaker import sentence_for
 
-        if self._c.tracking.live is None:
-            raise EditError("Begin with Speak now; then a voice can be learnt.")
+        self._reader = self._c.tracking.calibrate()
         self._c.jobs.cancel(LEARNING)
-        self._c.tracking.calibrate()
         document = self._c.document
         language = document.production.header.language if document.is_open else "en"
         self._sentence = sentence_for(language)
@@ -133,8 +131,9 @@ class LiveBox(QWidget):
         bring_into_view(self.sentence)
         self._c.talk.say("Read the sentence aloud, then pause: the voice and the room are being learnt")  # fmt: skip
 
-    def _listen(self, read: Floats) -> None:
+    def _listen(self, reader: Reader) -> None:
         """The sentence was read; learn from it what the speaker's shut lips sound like."""
+        self._reader = None
         self.sentence.hide()
         sentence, language = self._sentence
         known = self._c.tracking.know
@@ -142,7 +141,7 @@ class LiveBox(QWidget):
         def work(told: Told) -> Known:
             from ....live.speaker import learn, spoken_sound
 
-            return learn(spoken_sound(read), sentence, language, told)
+            return learn(spoken_sound(reader.samples), sentence, language, told)
 
         def apply(made: Known) -> None:
             known(made)
@@ -221,13 +220,13 @@ class LiveBox(QWidget):
         for widget in (self.calibrate, self.mute, self.keep):
             widget.setEnabled(live is not None)
         if live is None:
+            self._reader = None
             self.sentence.hide()
             self.keep.setChecked(False)
             self.said.setText("a face that speaks while you do")
             return
-        if (read := live.read) is not None:
-            live.read = None
-            self._listen(read)
+        if self._reader is not None and self._reader.over:
+            self._listen(self._reader)
         health = live.health
         if self.keep.isChecked() and live.take is None:  # another production was opened
             self.keep.setChecked(False)

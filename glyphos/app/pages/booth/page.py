@@ -46,12 +46,7 @@ class BoothPage(Page):
             Command("booth-take", "Hear the take", "Booth", record.hear, "T", page),
             Command("booth-live", "Speak now, or no more", "Booth", record.live.flip, "N", page),
             Command(
-                "booth-calibrate",
-                "Calibrate: read a sentence aloud",
-                "Booth",
-                record.live.learn,
-                "",
-                page,
+                "booth-calibrate", "Calibrate the live face", "Booth", record.live.learn, "", page
             ),
             Command("booth-use", "Use this take", "Booth", record.use, "U", page),
         ]
