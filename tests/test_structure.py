@@ -4,6 +4,7 @@ those inside functions and behind TYPE_CHECKING too."""
 from __future__ import annotations
 
 import ast
+import gc
 import subprocess
 import sys
 import tempfile
@@ -47,8 +48,12 @@ LONGEST = 400
 def nodes(path: Path) -> tuple[ast.AST, ...]:
     """What is written in a file that names something of another; read once for all tests."""
     kinds = (ast.Import, ast.ImportFrom, ast.Attribute, ast.Name, ast.FunctionDef, ast.ClassDef)
-    every = ast.walk(ast.parse(path.read_text(encoding="utf-8")))
-    return tuple(node for node in every if isinstance(node, kinds))
+    gc.disable()  # a tree is no rubbish, and looking it through takes longer than growing it
+    try:
+        every = ast.walk(ast.parse(path.read_text(encoding="utf-8")))
+        return tuple(node for node in every if isinstance(node, kinds))
+    finally:
+        gc.enable()
 
 
 @cache

@@ -38,7 +38,7 @@ def picture(
     if not 32 <= size <= 2048:
         raise typer.BadParameter("a size is between 32 and 2048")
     shown = from_json(motion.read_bytes()) if motion is not None else None
-    poses = poses_named(pose or ())
+    poses = poses_named(pose) if pose else {}
     for number in frame or ():
         if shown is None or not 0 <= number < shown.frames:
             raise typer.BadParameter(f"there is no frame {number}; give --motion and a frame of it")

@@ -9,7 +9,7 @@ import tempfile
 import time
 import unittest
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -34,11 +34,13 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import QDropEvent, QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QDialog, QWidget
+from PySide6.QtWidgets import QAbstractButton, QDialog, QWidget
+from shiboken6 import isValid
 
 from glyphos.app.compose import make_window
 from glyphos.app.main import make_application
 from glyphos.app.model.settings import Preferences
+from glyphos.app.shell.inspector import Sections
 from glyphos.app.shell.window import Window
 from glyphos.app.sound.devices import SilentDevice
 from glyphos.production.demo import copy_demo
@@ -151,20 +153,37 @@ def speech_alone(production: Path) -> None:
 
 @dataclass
 class Kept:
-    """A window that the tests of a class share, and how it was when it was new."""
+    """A window that tests share, and how it was when it was new."""
 
     window: Window
     clock: Clock
     answers: Answers
     score: QByteArray
     columns: QByteArray
+    kind: tuple[object, ...]  # what it was made for
+    device: object
+    checked: dict[QAbstractButton, bool] = field(default_factory=dict)
+
+    def watch(self, widget: QWidget) -> None:
+        """What is checked in a widget that is new."""
+        for button in widget.findChildren(QAbstractButton):
+            if button.isCheckable():
+                self.checked.setdefault(button, button.isChecked())
+
+    def as_new(self) -> bool:
+        """Whether what a person sets once for all is as it was, and nothing is offered any more."""
+        context = self.window.context
+        if context.transport.device is not self.device or context.talk.offers:
+            return False
+        return all(b.isChecked() == c for b, c in self.checked.items() if isValid(b))
 
 
 class WindowCase(unittest.TestCase):
     """A window before each test; a warning of Qt's fails the test.
 
-    One window serves all tests of a class, as it serves a person who opens one production after the other; a test
-    that leaves it in another state than another production's would is at fault, or has found a defect.
+    One window serves all tests of a process, as it serves a person who opens one production after the other; a test
+    that leaves it in another state than another production's would is at fault, or has found a defect. Where a person
+    sets something once for all, the next test gets a new one.
     """
 
     demo = True
@@ -194,13 +213,16 @@ class WindowCase(unittest.TestCase):
         previous = qInstallMessageHandler(self._message)
         self.addCleanup(lambda: qInstallMessageHandler(previous))
         self.application = make_application()
-        if self._kept is not None and not self._kept.window.isVisible():
+        if self._kept is not None and (
+            not self._kept.window.isVisible() or self.own_window or self._kept.kind != self.kind()
+        ):
             self.drop_window()
         if self._kept is None or self.own_window:
             self.clock = Clock()
             self.make_window()
         else:
             self._take(self._kept)
+            self.window.activateWindow()  # another may have been open since
         self.addCleanup(self.close)
         if self.demo:
             self.production = self.folder / "hollow-hill.glyphos"
@@ -212,13 +234,14 @@ class WindowCase(unittest.TestCase):
         self.application.processEvents()
 
     @classmethod
-    def tearDownClass(cls) -> None:
-        cls.drop_window()
+    def kind(cls) -> tuple[object, ...]:
+        """Of the window: tests of the same kind share it."""
+        return cls.page_after, cls.heard_after, cls.shown_as
 
-    @classmethod
-    def drop_window(cls) -> None:
-        """Close the window of the class, if it has one."""
-        kept, cls._kept = cls._kept, None
+    @staticmethod
+    def drop_window() -> None:
+        """Close the window that is kept, if there is one."""
+        kept, WindowCase._kept = WindowCase._kept, None
         if kept is not None:
             application = make_application()
             kept.window.close()
@@ -239,7 +262,12 @@ class WindowCase(unittest.TestCase):
             )  # fmt: skip
         window.show()
         score, columns = window.pages["score"].split, window.areas.columns
-        self._take(Kept(window, self.clock, self.answers, score.saveState(), columns.saveState()))
+        kept = Kept(window, self.clock, self.answers, score.saveState(), columns.saveState(),
+                    self.kind(), window.context.transport.device)  # fmt: skip
+        kept.watch(window)
+        taken = window.pages._taken
+        window.pages._taken = lambda page: (taken(page), kept.watch(window))
+        self._take(kept)
 
     def _take(self, kept: Kept) -> None:
         self._now = kept
@@ -266,7 +294,7 @@ class WindowCase(unittest.TestCase):
             self.application.sendPostedEvents(None, QEvent.Type.DeferredDelete)
             self.application.processEvents()
             if self._kept is not None and self._kept.window is self.window:
-                type(self)._kept = None
+                WindowCase._kept = None
         self.assertEqual(self.warnings, [])
         kept = self._kept and self._kept.window
         self.assertEqual(
@@ -277,8 +305,8 @@ class WindowCase(unittest.TestCase):
 
     def _leave(self) -> bool:
         """Make the window ready for the next test of the class; whether it is."""
-        if type(self)._kept is None:
-            type(self)._kept = self._now
+        if self._kept is None:
+            WindowCase._kept = self._now
         if self._kept is not self._now:
             return False
         kept, window = self._now, self.window
@@ -305,8 +333,11 @@ class WindowCase(unittest.TestCase):
         window.areas.columns.restoreState(kept.columns)
         self.talk.clear()
         kept.clock.now = 100.0
+        for sections in window.areas.inspector.findChildren(Sections):
+            for first in sections.findChildren(QAbstractButton)[:1]:
+                first.setChecked(True)
         self.application.processEvents()
-        return True
+        return kept.as_new()
 
     def _message(self, kind: QtMsgType, _: object, text: str) -> None:
         if kind != QtMsgType.QtDebugMsg and not any(q in text for q in QUIET):
