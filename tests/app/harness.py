@@ -230,7 +230,6 @@ class WindowCase(unittest.TestCase):
             self.window.setUpdatesEnabled(False)  # painted once all is there
             self.open(self.production)
         self.window.setUpdatesEnabled(True)
-        self.window.repaint()
         self.application.processEvents()
 
     @classmethod
@@ -324,6 +323,8 @@ class WindowCase(unittest.TestCase):
         if not window.productions.let_go():
             return False
         self.paper.set_zoom(1.0)
+        for scene in (p.paper for p in window.pages.made if p.name == "scene"):
+            scene.zoom, scene.long = 1.0, None
         window.lines.search.clear()
         window.lines.state.setCurrentIndex(0)
         window.lines.sort.setCurrentIndex(0)
