@@ -24,6 +24,8 @@ from tests.characters.remade import own, plain, saved, without
 
 
 class ThePage(Heads):
+    looked_at = ("test_a_dropped_head_is_fitted_shown_and_given_to_a_speaker",)
+
     def setUp(self) -> None:
         super().setUp()
         self.do("page-characters")
