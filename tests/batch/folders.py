@@ -17,6 +17,7 @@ from glyphos.batch.engine import Here
 from glyphos.batch.job import Outcome
 from glyphos.batch.recipe import Recipe
 from glyphos.batch.running import Run, run_batch
+from glyphos.batch.task import work
 from glyphos.production.production import Production
 from tests.batch.doing import quick
 
@@ -56,6 +57,10 @@ class Jobs(unittest.TestCase):
     def usual(self) -> Here:
         """An engine without limits that the tests of a class share: a process takes a second to begin."""
         return self._shared.setdefault(quick, Here(2, doing=quick))
+
+    def real(self) -> Here:
+        """One that really listens and performs; shared too, as its processes know the models by then."""
+        return self._shared.setdefault(work, Here(2, doing=work))
 
     def engine(self, workers: int = 2, doing: Callable[[bytes, Sequence[str]], bytes] = quick, **limits: float) -> Here:  # fmt: skip
         made = Here(workers, Limits(**limits), doing)

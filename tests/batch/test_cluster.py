@@ -68,7 +68,7 @@ class Clusters(Jobs):
     @classmethod
     def start_worker(cls, number: int) -> None:
         place = str(Path(cls.folder_.name) / f"w{number}")
-        cls.start("worker", cls.address, "--nthreads", "1", "--no-dashboard", "--local-directory", place,
+        cls.start("worker", cls.address, "--nthreads", "1", "--no-nanny", "--no-dashboard", "--local-directory", place,
                   "--host", "127.0.0.1", "--name", f"w{number}")  # fmt: skip
 
     @classmethod
@@ -96,7 +96,7 @@ class Clusters(Jobs):
         head = self.folder / "mine.glb"
         head.write_bytes(builtin_path("pip").read_bytes())
         recipe = Recipe(characters={"*": str(head)}, hand=Files("csv", "vtt", "glb"))
-        self.run_job(recipe, self.engine(doing=work))
+        self.run_job(recipe, self.real())
         here, lines = self.files(), [msgspec.json.encode(x) for x in self.made.lines]
         self.target = self.folder / "there"
         run = self.run_job(recipe, self.cluster(work))

@@ -20,7 +20,7 @@ from glyphos.batch.control import Control
 from glyphos.batch.job import Job
 from glyphos.batch.recipe import Bounds, Files, Recipe, Scripts
 from glyphos.batch.running import run_batch
-from glyphos.batch.task import Pack, unpacked, work
+from glyphos.batch.task import Pack, unpacked
 from glyphos.batch.watching import watch
 from glyphos.errors import Cancelled, DocumentError, GlyphosError, SaveError, ScriptError
 from glyphos.handoff.handed import known_folders
@@ -38,7 +38,7 @@ PLAIN = Recipe(steps=("listen", "hand"))
 class Real(Jobs):
     def test_a_folder_becomes_a_production_with_files_and_mouths(self) -> None:
         self.spoken("slt_hts-001", "flite_rms-001")
-        run = self.run_job(engine=self.engine(doing=work))
+        run = self.run_job(engine=self.real())
         self.assertEqual(set(self.states(run).values()), {"done"})
         alone = listen(DATA / "slt_hts-001.flac", (DATA / "slt_hts-001.txt").read_text())
         line = self.made.line("slt-hts-001")
@@ -47,14 +47,14 @@ class Real(Jobs):
         self.assertIn("handoff/slt-hts-001.curves.csv", self.files())
         self.assertIn(b"<symbol", self.files()["mouths/slt-hts-001.svg"])
         self.assertGreater(run.cpu, 0.1)
-        again = self.run_job(engine=self.engine(doing=work), resume=True)
+        again = self.run_job(engine=self.real(), resume=True)
         self.assertEqual(set(self.states(again).values()), {"there"})
 
     def test_a_production_is_handed_over_as_the_window_does_it(self) -> None:
         self.source = copy_demo(self.folder / "demo.glyphos")
         recipe = Recipe(steps=("hand",), hand=Files("csv", "vtt", "glb"))
         chosen = ("03-pip-wind", "05-mabel-hush")
-        run = self.run_job(recipe, self.engine(doing=work), only=lambda s: s in chosen)
+        run = self.run_job(recipe, self.real(), only=lambda s: s in chosen)
         self.assertEqual(self.states(run), dict.fromkeys(chosen, "done"))
         from glyphos.handoff.deliver import deliver, plan
 
@@ -73,18 +73,18 @@ class Real(Jobs):
 
         head.write_bytes(builtin_path("pip").read_bytes())
         recipe = Recipe(characters={"*": str(head)}, hand=Files("", character="csv"), steps=("listen", "hand"))  # fmt: skip
-        self.run_job(recipe, self.engine(1, work))
+        self.run_job(recipe, self.real())
         self.assertEqual(list(self.files()), ["handoff/slt-hts-001.mine.csv"])
         self.assertEqual(self.made.character_for("").name, "mine")
         head.write_bytes(builtin_path("osric").read_bytes())  # another head under the same name
-        again = self.run_job(recipe, self.engine(1, work), resume=True)
+        again = self.run_job(recipe, self.real(), resume=True)
         self.assertEqual(self.states(again), {"slt-hts-001": "done"})
 
     def test_recordings_that_are_none_too_long_or_gone(self) -> None:
         self.spoken("slt_hts-001")
         (self.source / "torn.wav").write_bytes(b"RIFF....WAVE")
         (self.source / "empty.mp3").write_bytes(b"")
-        run = self.run_job(Recipe(steps=("listen",), limits=Bounds(minutes=0.03)), self.engine(doing=work))  # fmt: skip
+        run = self.run_job(Recipe(steps=("listen",), limits=Bounds(minutes=0.03)), self.real())  # fmt: skip
         said = {o.line.slug: o.problem for o in run.outcomes}
         self.assertIn("cut it into lines, or allow more", said["slt-hts-001"])
         self.assertIn("torn.wav is not a sound", said["torn"])
@@ -92,7 +92,7 @@ class Real(Jobs):
         self.assertEqual(self.made.line("torn").state, "problem")
         (self.source / "torn.wav").unlink()
         with mock.patch("glyphos.batch.packing.LARGEST", 10):
-            run = self.run_job(Recipe(steps=("listen",)), self.engine(doing=work), resume=True)
+            run = self.run_job(Recipe(steps=("listen",)), self.real(), resume=True)
         self.assertIn("too much for one line", {o.line.slug: o.problem for o in run.outcomes}["slt-hts-001"])  # fmt: skip
 
 
