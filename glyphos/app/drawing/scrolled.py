@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt, QTimer
+from PySide6.QtCore import QEvent, QObject, QSize, Qt, QTimer
 from PySide6.QtWidgets import (
     QAbstractSlider,
     QAbstractSpinBox,
@@ -52,6 +52,11 @@ class Scrolled(QScrollArea):
 def _turned(control: QObject) -> bool:
     """Whether a wheel would change its value."""
     return isinstance(control, TURNED) and not isinstance(control, QScrollBar)
+
+
+def few_rows(widget: QWidget, hint: QSize, rows: int) -> QSize:
+    """What a list asks for that is content with so many rows of text, and takes what more room there is."""
+    return QSize(hint.width(), rows * round(1.4 * widget.fontMetrics().height()))
 
 
 def bring_into_view(widget: QWidget) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QStandardPaths, Qt
+from PySide6.QtCore import QSize, QStandardPaths, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -29,6 +29,7 @@ from ....production.documents import Line
 from ....rates import USUAL
 from ...dialogs.common import combo
 from ...drawing import theme as themes
+from ...drawing.scrolled import Scrolled, few_rows
 from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping, labelled
 from ...model.context import Context
@@ -36,6 +37,14 @@ from ...page import Command, Page
 from ...panels.queue.panel import QueuePanel
 
 NONE = ("", "none")
+
+
+class _Written(QListWidget):
+    def sizeHint(self) -> QSize:
+        return few_rows(self, super().sizeHint(), 3)
+
+    def minimumSizeHint(self) -> QSize:
+        return few_rows(self, super().minimumSizeHint(), 3)
 
 
 class HandoffPage(Page):
@@ -47,7 +56,10 @@ class HandoffPage(Page):
         """line_wanted: shows the page of the line that is chosen."""
         self._c = context
         context.queue.line_wanted.connect(lambda _: line_wanted())
-        self._root = QWidget()
+        self._root = (
+            Scrolled()
+        )  # in a low window there is more than it shows, once the Queue is there
+        self._root.setFrameShape(Scrolled.Shape.NoFrame)
         self._shown = False
         self.which = combo("Lines", [("line", "the line that is shown"), ("selected", "the selected lines"),
                                      ("all", "all lines of the production")], "line")  # fmt: skip
@@ -99,7 +111,7 @@ class HandoffPage(Page):
         self.report.setToolTip("A page with what was found, and the mouths of every line")
         self.preview = QCheckBox("A small mo&vie of each")
         self.queue = QueuePanel(self._c)
-        self.list = QListWidget()
+        self.list = _Written()
         self.list.setAccessibleName("Files that will be written")
         self.note = QLabel()
         self.note.setWordWrap(True)
@@ -145,7 +157,8 @@ class HandoffPage(Page):
         folder_label = QLabel("&Folder")
         folder_label.setBuddy(self.folder)
         form.addRow(folder_label, where)
-        column = QVBoxLayout(self._root)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
         column.setContentsMargins(40, 18, 40, 14)
         column.setSpacing(10)
         column.addWidget(heading)
@@ -156,7 +169,8 @@ class HandoffPage(Page):
         row.addWidget(self.note, 1)
         row.addWidget(self.button)
         column.addLayout(row)
-        column.addWidget(self.queue)
+        column.addWidget(self.queue, 1)
+        self._root.setWidget(inside)
 
     def _connect(self) -> None:
         for box in (self.which, self.curves, self.timing, self.character, self.drawings):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QSize, Qt, QTimer
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 
 from ....batch.job import Outcome
 from ....errors import EditError
+from ...drawing.scrolled import bring_into_view, few_rows
 from ...drawing.words import PROOF_SIGNS, counted, seconds_text
 from ...model.context import Context
 from ...model.queue import Entry
@@ -24,6 +25,14 @@ from ...model.queue import Entry
 OFTEN = 500  # milliseconds between two looks at the clock
 MOST = 200  # lines of a run that are listed
 SLUG = Qt.ItemDataRole.UserRole
+
+
+class _Lines(QTreeWidget):
+    def sizeHint(self) -> QSize:
+        return few_rows(self, super().sizeHint(), 5)  # with its header
+
+    def minimumSizeHint(self) -> QSize:
+        return few_rows(self, super().minimumSizeHint(), 5)
 
 
 class QueuePanel(QWidget):
@@ -41,7 +50,7 @@ class QueuePanel(QWidget):
         self.pause_button, self.stop_button = QPushButton("Pa&use"), QPushButton("&Stop")
         self.open_button = QPushButton("&Open the line")
         self.open_button.setToolTip("Show the chosen line on the Score page (Return)")
-        self.list = QTreeWidget()
+        self.list = _Lines()
         self.list.setHeaderLabels(["Line", "What became of it", "Seconds"])
         self.list.setRootIsDecorated(False)
         self.list.setUniformRowHeights(True)
@@ -60,7 +69,7 @@ class QueuePanel(QWidget):
         column.setSpacing(4)
         column.addLayout(row)
         column.addWidget(self.said)
-        column.addWidget(self.list)
+        column.addWidget(self.list, 1)
         self._clock = QTimer(self)
         self._clock.setInterval(OFTEN)
         self._clock.timeout.connect(self._tell)
@@ -77,6 +86,8 @@ class QueuePanel(QWidget):
     def _show(self) -> None:
         entries = self._c.queue.entries
         entry = entries[-1] if entries else None
+        if entry is not None and self.isHidden():
+            bring_into_view(self)  # in a low window
         self.setVisible(entry is not None)
         if entry is None:
             return
