@@ -23,17 +23,22 @@ from tests.test_shell import Folder, glyphos
 
 
 @cache
-def reading() -> bytes:
-    line = Production.open(copy_demo()).line("03-pip-wind")
+def reading() -> tuple[bytes, str, bytes]:
+    """What is said in a line of the demo, and its recording."""
+    demo = Production.open(copy_demo())
+    line = demo.line("03-pip-wind")
     assert line.reading is not None
-    return encode(line.reading)
+    path = demo.audio_path(line)
+    return encode(line.reading), path.name, path.read_bytes()
 
 
 class Characters(Folder):
     def setUp(self) -> None:
         super().setUp()
         self.line = self.folder / "line.json"
-        self.line.write_bytes(reading())
+        said, name, sound = reading()
+        self.line.write_bytes(said)
+        (self.folder / name).write_bytes(sound)
 
     def out(self, name: str) -> str:
         return str(self.folder / name)

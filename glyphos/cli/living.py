@@ -74,9 +74,7 @@ def whole_face(
     liveliness = None
     if wish.life is not None:
         if samples is None:
-            messages.print(
-                "There is no recording beside the reading; life comes from its words alone."
-            )
+            messages.print("Life comes from the words alone.")
         liveliness = Liveliness(wish.life, wish.seed, head=1.0 if wish.head else 0.0)
     layers: list[Layer] = []
     for path in wish.layers:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from ..errors import RecordingError
 from ..motion.curve import Motion
 from ..motion.delivery import Delivery
 from ..progress import share
@@ -18,9 +19,13 @@ if TYPE_CHECKING:
     from ..handoff.exposure import Samples
 
 
+OTHER = 0.02  # seconds by which another recording lasts longer or shorter
+
+
 def perform(
     source: Annotated[str, typer.Argument(help="A recording, or a reading made by `listen`.")],
     script: Script = None, text: Text = None, language: Language = "",
+    recording: Annotated[Path | None, typer.Option(help="The recording that a reading was made of; else the one of its name beside it.")] = None,
     fps: Annotated[str, typer.Option(help="Frames a second: 24, 25, 29.97, 60 …")] = "24",
     articulation: Annotated[float, typer.Option(help="Strength of the shapes, 0..2.")] = 1.0,
     jaw_reach: Annotated[float, typer.Option(help="How far the jaw opens, 0..2.")] = 1.0,
@@ -63,8 +68,6 @@ def perform(
     from ..motion.loudness import measure
     from ..motion.perform import perform as compute
     from ..rates import frame_rate
-    from ..speech.reading import load
-    from ..speech.recording import open_recording
 
     rate = frame_rate(fps)
     wish_for = wanted(life, seed, head, mood, layer)
@@ -73,14 +76,8 @@ def perform(
         hold=hold, settle=settle, loudness_follow=loudness_follow, stress_follow=stress_follow,
         range_start=range_start, range_end=range_end, offset=offset, speed=speed,
     )  # fmt: skip
-    loudness, samples = None, None
-    if Path(source).suffix.lower() == ".json":
-        reading = load(source)
-    else:
-        reading = get_reading(source, script, text, language)
-        recording = open_recording(source)
-        samples = recording.samples
-        loudness = measure(samples, 16_000)
+    reading, samples = _heard(Path(source), script, text, language, recording)
+    loudness = measure(samples, 16_000) if samples is not None else None
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
     motion = whole_face(motion, reading, delivery, wish_for, samples)
     from .dressing import is_drawn
@@ -98,6 +95,40 @@ def perform(
         messages.print(f"{motion.frames} frames at {fps} a second written to {output}")
     else:
         put_out(curves.to_json(motion), None)
+
+
+def _heard(
+    source: Path, script: str | None, text: str | None, language: str, recording: Path | None
+) -> tuple[Reading, Samples | None]:
+    """What is said, and its sound (16 kHz): of a reading, that of its recording, if that is to be found."""
+    from ..speech.reading import load
+    from ..speech.recording import open_recording
+
+    if source.suffix.lower() != ".json":
+        if recording is not None:
+            raise typer.BadParameter("--recording belongs to a reading")
+        reading = get_reading(str(source), script, text, language)
+        return reading, open_recording(source).samples
+    if script is not None or text is not None or language:
+        raise typer.BadParameter(
+            "a reading knows what is said; give the recording with a script instead"
+        )
+    reading = load(source)
+    place = recording or source.parent / Path(reading.audio.file).name
+    if recording is None and not place.is_file():
+        messages.print(
+            f"{reading.audio.file or 'Its recording'} is not beside the reading, so that its loudness plays no part; "
+            "give --recording FILE.",
+            markup=False,
+        )
+        return reading, None
+    found = open_recording(place)
+    if abs(found.duration - reading.audio.duration) > OTHER:
+        if recording is not None:
+            raise RecordingError(f"{place.name} lasts {found.duration:.2f} s, but the reading is of {reading.audio.duration:.2f} s; give the recording that was listened to.")  # fmt: skip
+        messages.print(f"{place.name} has changed since it was listened to, so that its loudness plays no part; listen again.", markup=False)  # fmt: skip
+        return reading, None
+    return reading, found.samples
 
 
 def _on_character(
