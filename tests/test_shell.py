@@ -271,10 +271,13 @@ class Handing(Folder):
             table.write_text(f"file,text\n{short},{'pitter patter ' * count}\n{CLIP},{TEXT}\n")
             done = glyphos("add", show, str(table), "--listen")
             self.assertNotIn("Traceback", done.stderr)
+            self.assertEqual(done.returncode, 1)
         self.assertIn("too long", done.stderr)
         states = [r["state"] for r in json.loads(glyphos("lines", show, "--json").stdout)]
         self.assertEqual(states[1::2], ["listened"] * 4)
         self.assertEqual(states[-2], "problem")
+        again = glyphos("lines", show, "--listen", "--json")
+        self.assertEqual((again.returncode, len(json.loads(again.stdout))), (1, 8), again.stderr)
         direct = glyphos("listen", str(short), "--text", "pitter patter " * 8)
         self.assertEqual((direct.returncode, direct.stdout), (1, ""), direct.stderr)
         self.assertEqual(len(direct.stderr.strip().splitlines()), 1, direct.stderr)

@@ -40,9 +40,8 @@ def add(
         for refusal in refused:
             messages.print(f"left out: {refusal}", markup=False)
         messages.print(f"{counted(len(added.lines))} added{told_in}{again}")
-        if listen:
-            listen_to_lines(store, [x.slug for x in added.lines])
+        well = not listen or listen_to_lines(store, [x.slug for x in added.lines])
     finally:
         store.close()
-    if refused:
+    if refused or not well:
         raise SystemExit(1)

@@ -34,11 +34,12 @@ def lines(
         raise typer.BadParameter(f"a state is one of: {', '.join(STATES)}")
     if sort not in SORTS:
         raise typer.BadParameter(f"sort by one of: {', '.join(SORTS)}")
+    well = True
     if listen:
         store = Store.open(production)
         try:
             wanted = [x.slug for x in store.production.lines if x.reading is None]
-            listen_to_lines(store, wanted)
+            well = listen_to_lines(store, wanted)
             shown = store.production
         finally:
             store.close()
@@ -50,15 +51,17 @@ def lines(
              "language": x.language, "words": x.title, "problem": x.problem} for x in found]  # fmt: skip
     if json:
         put_out(encoder.dumps(rows, indent=1, ensure_ascii=False).encode() + b"\n", None)
-        return
-    table = Table("line", "speaker", "state", "seconds", "words", box=None, pad_edge=False)
-    for row in rows:
-        table.add_row(*(str(row[k]) for k in ("line", "speaker", "state", "seconds", "words")))
-    Console(highlight=False).print(table)
+    else:
+        table = Table("line", "speaker", "state", "seconds", "words", box=None, pad_edge=False)
+        for row in rows:
+            table.add_row(*(str(row[k]) for k in ("line", "speaker", "state", "seconds", "words")))
+        Console(highlight=False).print(table)
+    if not well:
+        raise typer.Exit(1)
 
 
-def listen_to_lines(store: Store, slugs: Sequence[str]) -> None:
-    """Listen to lines of an open production, several at once; problems are told a line each.
+def listen_to_lines(store: Store, slugs: Sequence[str]) -> bool:
+    """Listen to lines of an open production, several at once; problems are told a line each. Whether there are none.
 
     What is heard on a line without a script becomes its draft.
     """
@@ -67,9 +70,12 @@ def listen_to_lines(store: Store, slugs: Sequence[str]) -> None:
     works = [work_for(store.production, x) for x in map(store.production.line, slugs)]
     if not works:
         messages.print("there is nothing to listen to")
-        return
+        return True
+    well = True
     with progress(f"Listening to {counted(len(works))}") as told:
         for heard in listen_many(works, progress=told):
             store.keep(store.production.put(with_heard(store.production.line(heard.slug), heard)))
             if heard.problem:
+                well = False
                 messages.print(f"{heard.slug}: {heard.problem}", markup=False)
+    return well
