@@ -150,6 +150,29 @@ class Shell(Folder):
         for word in ("listen", "perform", "demo"):
             self.assertIn(word, done.stdout)
 
+    def test_an_option_that_would_have_no_effect_is_refused_before_anything_is_done(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        glyphos("new", show)
+        line = [CLIP, "--text", TEXT]
+        for words, whom in (
+            (["perform", *line, "--rest-after", "1"], "--rest-after is for a character"),
+            (["perform", *line, "--error", "1", "--character", "osric-drawings"], "with a head"),
+            (["perform", *line, "--step", "2", "--character", "pip"], "--step is for a character of drawings"),
+            (["movie", show, "-o", "x.mp4", "--no-script"], "--no-script is for a recording"),
+            (["scene", "new", show, "X", "--from", "x.csv", "--line", "a"], "--line is for scenes of lines"),
+            (["touch", show, "a", "jaw_open", "lift", "--by", "0.1", "--to", "lips_part"], "--to is for copy"),
+            (["proof", show, "--html", "--json"], "--html is for people"),
+            (["tracker", "--osc"], "--osc is for --demo"),
+            (["say", show, "--again", "a", "--scene", "X"], "--scene is for what is said"),
+            (["live", "--udp", "x:1", "--language", "it"], "--language is for --calibrate"),
+            (["picture", "pip", "-o", "x.png", "--motion", CLIP], "give --frame"),
+        ):  # fmt: skip
+            with self.subTest(words[0]), mock.patch("glyphos.cli.perform._heard") as heard:
+                done = glyphos(*words)
+                self.assertEqual((done.returncode, done.stdout), (2, ""), done.stderr)
+                self.assertIn(whom, " ".join(done.stderr.replace("│", " ").split()))
+                heard.assert_not_called()
+
 
 class Productions(Folder):
     def test_a_production_is_made_filled_listened_to_and_listed(self) -> None:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..speech.captioned import script_beside
-from .talk import messages, progress
+from .talk import messages, only_for, progress
 
 if TYPE_CHECKING:
     from ..booth.microphone import Microphone
@@ -22,6 +22,7 @@ OSC, UDP = 9141, 9142
 
 
 def live(
+    context: typer.Context,
     source: Annotated[str, typer.Option("--input", help="A device by its name, or a recording that is played as if it were spoken; else the first microphone.")] = "",
     character: Annotated[str, typer.Option(help="Send the channels of this character (a fitting, a model, or mabel, osric, pip), or the names of its drawings (a folder, a document, or osric-drawings, pip-drawings).")] = "",
     osc: Annotated[str, typer.Option(help=f"Send OSC bundles to HOST:PORT (such as 127.0.0.1:{OSC}).")] = "",
@@ -48,6 +49,8 @@ def live(
         raise typer.BadParameter("--rate is between 1 and 100")
     if not 0 <= articulation <= 2 or not 0 <= jaw_reach <= 2 or not 0 <= life <= 2:
         raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
+    if calibrate is None:
+        only_for(context, ("language",), "--calibrate")
     if seconds < 0:
         raise typer.BadParameter("--seconds is 0 or more")
     if record is not None:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 import msgspec
 import typer
 
-from .talk import Language, Script, Text, counted, get_reading, messages, progress
+from .talk import Language, Script, Text, counted, get_reading, messages, only_for, progress
 
 if TYPE_CHECKING:
     from ..production.production import Production
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 
 def movie(
+    context: typer.Context,
     source: Annotated[Path, typer.Argument(help="A production, the document of one of its scenes or lines, or a recording.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="The movie: .mp4, .webm, .mov, or a folder of pictures (.png-folder).")],
     fps: Annotated[str | None, typer.Option(help="Frames a second; else the production's, or 24.")] = None,
@@ -36,6 +37,7 @@ def movie(
     """Write a movie of a scene, of a line, of all lines of a production one after the other, or of a recording."""
     from ..handoff.filming import CAPTIONS, Filming, Look
     from ..handoff.scenes import film_scene
+    from ..production.kinds import is_production
     from ..rates import frame_rate
     from ..scene.movie import check_film
     from ..scene.painting import readable_background
@@ -48,6 +50,8 @@ def movie(
         raise typer.BadParameter("a loudness is between -70 and -5 LUFS")
     pixels = _size(size)
     check_film(output, pixels)
+    if source.suffix.lower() == ".json" or is_production(source):
+        only_for(context, ("character", "no_script", "script", "text", "language"), "a recording")
     production, scene = _scene(
         source,
         lambda: get_reading(str(source), script, text, language, no_script=no_script),

@@ -13,7 +13,7 @@ from ..motion.delivery import Delivery
 from ..progress import share
 from ..speech.reading import Reading
 from .living import wanted, whole_face
-from .talk import Language, Output, Script, Text, get_reading, messages, progress, put_out
+from .talk import Language, Output, Script, Text, get_reading, messages, only_for, progress, put_out
 
 if TYPE_CHECKING:
     from ..handoff.exposure import Samples
@@ -23,6 +23,7 @@ OTHER = 0.02  # seconds by which another recording lasts longer or shorter
 
 
 def perform(
+    context: typer.Context,
     source: Annotated[str, typer.Argument(help="A recording, or a reading made by `listen`.")],
     script: Script = None, text: Text = None, language: Language = "",
     recording: Annotated[Path | None, typer.Option(help="The recording that a reading was made of; else the one of its name beside it.")] = None,
@@ -68,7 +69,15 @@ def perform(
     from ..motion.loudness import measure
     from ..motion.perform import perform as compute
     from ..rates import frame_rate
+    from .dressing import is_drawn
 
+    drawn = character is not None and is_drawn(character)
+    if character is None:
+        only_for(context, ("first_frame", "rest_before", "rest_after"), "a character")
+    if character is None or drawn:
+        only_for(context, ("error",), "a character with a head")
+    if not drawn:
+        only_for(context, ("step", "change", "shortest", "pins"), "a character of drawings")
     rate = frame_rate(fps)
     wish_for = wanted(life, seed, head, mood, layer)
     delivery = Delivery(
@@ -80,9 +89,7 @@ def perform(
     loudness = measure(samples, 16_000) if samples is not None else None
     motion = compute(reading, delivery, fps=rate, loudness=loudness)
     motion = whole_face(motion, reading, delivery, wish_for, samples)
-    from .dressing import is_drawn
-
-    if character is not None and is_drawn(character):
+    if character is not None and drawn:
         wish = (step, change, shortest)
         rests = (rest_before, rest_after)
         _in_drawings(

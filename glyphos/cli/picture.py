@@ -37,6 +37,8 @@ def picture(
                 raise typer.BadParameter(f"“{name}” is none of: {', '.join(known)}")
     if not 32 <= size <= 2048:
         raise typer.BadParameter("a size is between 32 and 2048")
+    if motion is not None and not frame:
+        raise typer.BadParameter("--motion needs the frames that are to be drawn; give --frame")
     shown = from_json(motion.read_bytes()) if motion is not None else None
     poses = poses_named(pose) if pose else {}
     for number in frame or ():

@@ -9,7 +9,7 @@ import msgspec
 import typer
 
 from ..proof.finding import Finding
-from .talk import Folder, counted, messages, progress, put_out
+from .talk import Folder, counted, messages, only_for, progress, put_out
 
 if TYPE_CHECKING:
     from ..production.production import Production
@@ -23,6 +23,7 @@ def said(finding: Finding) -> str:
 
 
 def proof(
+    context: typer.Context,
     production: Folder,
     line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again); else all.")] = None,
     json: Annotated[bool, typer.Option("--json", help="As JSON instead of a list.")] = False,
@@ -45,6 +46,8 @@ def proof(
 
     if fail_on and fail_on not in SEVERITIES:
         raise typer.BadParameter(f"“{fail_on}” is none of: {', '.join(SEVERITIES)}")
+    if html:
+        only_for(context, ("json",), "another program, and --html is for people")
     if checks:
         known = [(c.family, c.name, c.about, c.source) for c in CHECKS.values()]
         known += [(c.family, c.name, c.about, c.source) for c in WHOLE.values()]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import msgspec
 import typer
 
-from .talk import Folder, counted, messages, progress
+from .talk import Folder, counted, messages, only_for, progress
 
 if TYPE_CHECKING:
     from ..production.production import Production
@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 
 
 def say(
+    context: typer.Context,
     production: Folder,
     text: Annotated[str, typer.Option(help="What is said, with NAME: before it if several speak.")] = "",
     script: Annotated[Path | None, typer.Option(help="A text file with what is said.")] = None,
@@ -36,6 +37,8 @@ def say(
     if text and script is not None:
         raise typer.BadParameter("give --text or --script, not both")
     words = read_script_file(script) if script is not None else text
+    if not words:
+        only_for(context, ("speaker", "language", "scene"), "what is said with --text or --script")
     voices = [_voice(v) for v in voice or ()]
     if not words and not voices and not again:
         raise ScriptError("There is nothing to say; give --text or --script.")

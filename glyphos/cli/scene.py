@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from .talk import Folder, counted, messages, progress
+from .talk import Folder, counted, messages, only_for, progress
 
 if TYPE_CHECKING:
     from ..handoff.filming import Filming
@@ -21,6 +21,7 @@ app = typer.Typer(
 
 @app.command()
 def new(
+    context: typer.Context,
     production: Folder,
     name: Annotated[str, typer.Argument(help="Name of the scene.")],
     line: Annotated[list[str] | None, typer.Option(help="Only this line (may be given again), in this order; else all.")] = None,
@@ -32,6 +33,10 @@ def new(
     from ..production.kinds import scene_key
     from ..production.store import Store
 
+    if timeline is not None:
+        only_for(
+            context, ("line", "bed", "bed_gain"), "scenes of lines, and a timeline has its own"
+        )
     store = Store.open(production)
     try:
         if timeline is not None:

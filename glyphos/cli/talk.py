@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
@@ -63,6 +63,17 @@ def progress(what: str) -> Iterator[Progress]:
     with Bar(console=messages.console, transient=True) as bar:
         task = bar.add_task(what, total=1.0)
         yield lambda fraction: bar.update(task, completed=fraction)
+
+
+def only_for(context: typer.Context, names: Sequence[str], whom: str) -> None:
+    """BadParameter for an option that was given to what does not know it; an option without effect would mislead.
+
+    names: of parameters. whom: what they belong to, in words.
+    """
+    for name in names:
+        source = context.get_parameter_source(name)
+        if source is not None and source.name == "COMMANDLINE":
+            raise typer.BadParameter(f"--{name.replace('_', '-')} is for {whom}")
 
 
 def put_out(data: bytes, output: str | None) -> None:

@@ -11,7 +11,7 @@ from ..errors import EditError, ScriptError
 from ..production.documents import Line
 from ..production.production import Production
 from ..production.store import Store
-from .talk import Folder, counted, messages, progress
+from .talk import Folder, counted, messages, only_for, progress
 
 DOES = (
     "pull",
@@ -27,6 +27,7 @@ DOES = (
 
 
 def touch(
+    context: typer.Context,
     production: Folder,
     line: Annotated[str, typer.Argument(help="The line.")],
     channel: Annotated[str, typer.Argument(help="The channel, such as lip_corner_up_left.")],
@@ -46,6 +47,12 @@ def touch(
         raise typer.BadParameter("--about is zero, rest or mean")
     if do in ("pull", "lift", "scale", "hold") and by is None:
         raise typer.BadParameter(f"{do} needs --by")
+    if do != "copy":
+        only_for(context, ("to",), "copy")
+    if do != "scale":
+        only_for(context, ("about",), "scale")
+    if word:
+        only_for(context, ("over",), "a stretch, and --word says another")
     for name in (channel, *([to] if to else [])):
         if name not in ranges():
             raise ScriptError(f"There is no channel “{name}”; names are as in lip_corner_up_left.")

@@ -9,10 +9,11 @@ from typing import Annotated
 import typer
 
 from ..live.port import PORT
-from .talk import counted, messages, progress
+from .talk import counted, messages, only_for, progress
 
 
 def tracker(
+    context: typer.Context,
     demo: Annotated[bool, typer.Option("--demo", help="Play a made-up performance, as a device would.")] = False,
     record: Annotated[Path | None, typer.Option("--record", help="Record a take into a table (.csv).")] = None,
     seconds: Annotated[float | None, typer.Option(help="How long; without it until Ctrl+C.")] = None,
@@ -29,6 +30,10 @@ def tracker(
 
     if demo and record is not None:
         raise typer.BadParameter("--demo sends and --record listens; run them in two shells")
+    if demo:
+        only_for(context, ("zero", "smoothing"), "a recording")
+    else:
+        only_for(context, ("rate", "osc", "lose"), "--demo")
     if seconds is not None and not 0 < seconds < 1e6:
         raise typer.BadParameter("--seconds is more than 0")
     if not 0 < rate <= 1000 or not 0 <= lose <= 1 or not 0 <= smoothing <= 10:
