@@ -37,6 +37,7 @@ class Lines(WindowCase):
         self.assertEqual(self.shown()[0], "07-mabel-night-log")
 
     def test_lines_that_are_passed_by_cost_neither_motion_nor_spectrogram(self) -> None:
+        self.window.repaint()
         for slug in ("03-pip-wind", "04-osric-boots", "01-mabel-beam"):
             self.show(slug)  # their sounds are read
         self.change_line("Say otherwise", "04-osric-boots", delivery=Delivery(articulation=0.7))
@@ -79,6 +80,8 @@ class Lines(WindowCase):
     def test_showing_another_line_paints_no_more_of_the_list_than_from_one_to_the_other(
         self,
     ) -> None:
+        self.window.repaint()
+        self.application.processEvents()
         painted: list[int] = []
 
         class Told(LinePainter):
@@ -102,6 +105,7 @@ class Lines(WindowCase):
         self.selection.show("02-osric-door")
         self.application.processEvents()
         self.assertEqual(set(painted), {1, 2, 3})
+        self.idle()
         painted.clear()
         line = self.document.production.lines[7]
         named = structs.replace(line, speaker="Somebody with a long name")

@@ -224,6 +224,10 @@ class Demo(WindowCase):
 
 
 class Listening(WindowCase):
+    def setUp(self) -> None:
+        super().setUp()
+        self.window.repaint()  # what is painted for the first time is another matter
+
     def test_after_a_picture_that_took_long_whoever_listens_comes_first(self) -> None:
         face, now = self.window.face_panel.face, [time.monotonic()]
         pose = {"lips_part": 0.1}
