@@ -173,7 +173,11 @@ class Kept:
     def as_new(self) -> bool:
         """Whether what a person sets once for all is as it was, and nothing is offered any more."""
         context = self.window.context
-        if context.transport.device is not self.device or context.talk.offers:
+        if (
+            context.transport.device is not self.device
+            or context.talk.offers
+            or context.staging.trouble
+        ):
             return False
         return all(b.isChecked() == c for b, c in self.checked.items() if isValid(b))
 
@@ -203,7 +207,11 @@ class WindowCase(unittest.TestCase):
     def setUp(self) -> None:
         if not self.second_ear:
             self.enterContext(mock.patch("glyphos.speech.listening.heard_words", return_value=None))
-        self.folder = place()
+        if self._kept is not None and (
+            not self._kept.window.isVisible() or self.own_window or self._kept.kind != self.kind()
+        ):
+            self.drop_window()
+        self.folder = place()  # after what one that is closed keeps of its place
         self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
         QSettings.setDefaultFormat(QSettings.Format.IniFormat)
         QSettings.setPath(
@@ -213,10 +221,6 @@ class WindowCase(unittest.TestCase):
         previous = qInstallMessageHandler(self._message)
         self.addCleanup(lambda: qInstallMessageHandler(previous))
         self.application = make_application()
-        if self._kept is not None and (
-            not self._kept.window.isVisible() or self.own_window or self._kept.kind != self.kind()
-        ):
-            self.drop_window()
         if self._kept is None or self.own_window:
             self.clock = Clock()
             self.make_window()
