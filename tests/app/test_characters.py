@@ -94,6 +94,23 @@ class ThePage(Heads):
             )
         )
 
+    def test_a_head_that_was_measured_is_known_in_the_next_production(self) -> None:
+        self.add()
+        dresses, kept = self.context.dresses, self.kept
+        found = dresses.dressed(kept)
+        self.document.flush()
+        self.open(self.production)
+        self.assertIs(dresses.dressed(self.kept), found)
+        dresses._forget()  # as another production does
+        other = msgspec.structs.replace(
+            kept, fitting=msgspec.structs.replace(kept.fitting, never=("jaw_open",))
+        )
+        self.assertIsNone(dresses.latest(other))  # nobody here wears it so
+        self.assertIsNone(dresses.dressed(other))
+        self.idle()
+        self.assertIs(dresses.dressed(other).head, found.head)  # not read anew
+        self.assertEqual(dresses.latest(other).fitting.never, ("jaw_open",))
+
     def test_a_foreign_head_is_found_while_it_is_asked_for_again_and_again(self) -> None:
         """As every tick of playing does: what is under way is not begun anew."""
         self.add()

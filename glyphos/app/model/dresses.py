@@ -33,13 +33,15 @@ class Dresses(QObject):
         self._document, self._jobs = document, jobs
         self._dressed: OrderedDict[Source, tuple[Fitting, object]] = OrderedDict()
         self._dress: OrderedDict[tuple[int, int], tuple[object, Motion, object]] = OrderedDict()
+        self._here: set[Source] = set()  # what was worn in this production
         self._problems: dict[Source, str] = {}
         self._making: dict[str, object] = {}
         document.opened.connect(self._forget)
 
     def _forget(self) -> None:
-        self._dressed.clear()
+        """Of another production; a head that was measured is the same there, as long as its file is."""
         self._dress.clear()
+        self._here.clear()
         self._problems.clear()
 
     # ---- the head and its fitting -------------------------------------------------------------
@@ -64,6 +66,7 @@ class Dresses(QObject):
         known = self._dressed.get(source)
         if known is not None and known[0] == character.fitting:
             self._dressed.move_to_end(source)
+            self._here.add(source)
             return known[1]
         if source not in self._problems:
             self._make(character, source, known[1] if known is not None else None)
@@ -71,8 +74,11 @@ class Dresses(QObject):
 
     def latest(self, character: Character):  # type: ignore[no-untyped-def]
         """The fitted head as it was last, perhaps before its fitting was changed."""
-        known = self._dressed.get(self.source(character))
-        return known[1] if known is not None else None
+        source = self.source(character)
+        known = self._dressed.get(source)
+        if known is None or (known[0] != character.fitting and source not in self._here):
+            return None
+        return known[1]
 
     def problem(self, character: Character) -> str:
         """Why a character cannot be used; "" if it can, or nobody knows yet."""
@@ -97,6 +103,7 @@ class Dresses(QObject):
 
         def apply(made: object) -> None:
             self._dressed[source] = fitting, made
+            self._here.add(source)
             while len(self._dressed) > KEPT:
                 self._dressed.popitem(last=False)
             self.dressed_ready.emit(slug)
