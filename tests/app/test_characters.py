@@ -96,20 +96,26 @@ class ThePage(Heads):
 
     def test_a_head_that_was_measured_is_known_in_the_next_production(self) -> None:
         self.add()
-        dresses, kept = self.context.dresses, self.kept
-        found = dresses.dressed(kept)
-        self.document.flush()
+        found = self.context.dresses.dressed(self.kept)
+        self.assertTrue(self.window.productions.let_go())
         self.open(self.production)
-        self.assertIs(dresses.dressed(self.kept), found)
-        dresses._forget()  # as another production does
-        other = msgspec.structs.replace(
-            kept, fitting=msgspec.structs.replace(kept.fitting, never=("jaw_open",))
-        )
-        self.assertIsNone(dresses.latest(other))  # nobody here wears it so
-        self.assertIsNone(dresses.dressed(other))
-        self.idle()
-        self.assertIs(dresses.dressed(other).head, found.head)  # not read anew
-        self.assertEqual(dresses.latest(other).fitting.never, ("jaw_open",))
+        self.assertIs(self.context.dresses.dressed(self.kept), found)
+
+    def test_two_who_wear_one_model_each_wear_it_in_their_own_way(self) -> None:
+        self.add()
+        dresses, kept, made = self.context.dresses, self.kept, []
+        dresses.dressed_ready.connect(made.append)
+        self.addCleanup(dresses.dressed_ready.disconnect, made.append)
+        own = msgspec.structs.replace(kept.fitting, never=("jaw_open",))
+        twin = msgspec.structs.replace(kept, slug="twin", name="Twin", fitting=own)
+        self.assertIsNone(dresses.latest(twin))  # nothing that is the other's
+        for _ in range(3):  # as every moment of playing asks
+            dresses.dressed(kept), dresses.dressed(twin)
+            self.idle()
+        self.assertEqual(dresses.dressed(kept).fitting, kept.fitting)
+        self.assertEqual(dresses.dressed(twin).fitting, own)
+        self.assertIs(dresses.dressed(twin).head, dresses.dressed(kept).head)  # read once
+        self.assertEqual(made, ["twin"])
 
     def test_a_foreign_head_is_found_while_it_is_asked_for_again_and_again(self) -> None:
         """As every tick of playing does: what is under way is not begun anew."""

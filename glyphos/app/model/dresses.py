@@ -31,17 +31,18 @@ class Dresses(QObject):
     def __init__(self, document: Document, jobs: Jobs) -> None:
         super().__init__()
         self._document, self._jobs = document, jobs
-        self._dressed: OrderedDict[Source, tuple[Fitting, object]] = OrderedDict()
+        # By character and source: several may wear one model, each in its own way
+        self._dressed: OrderedDict[tuple[str, Source], tuple[Fitting, object]] = OrderedDict()
         self._dress: OrderedDict[tuple[int, int], tuple[object, Motion, object]] = OrderedDict()
-        self._here: set[Source] = set()  # what was worn in this production
         self._problems: dict[Source, str] = {}
         self._making: dict[str, object] = {}
         document.opened.connect(self._forget)
 
     def _forget(self) -> None:
         """Of another production; a head that was measured is the same there, as long as its file is."""
+        pairs = [(source, known) for (_, source), known in self._dressed.items()]
+        self._dressed = OrderedDict((("", source), known) for source, known in pairs)
         self._dress.clear()
-        self._here.clear()
         self._problems.clear()
 
     # ---- the head and its fitting -------------------------------------------------------------
@@ -63,22 +64,26 @@ class Dresses(QObject):
     def dressed(self, character: Character):  # type: ignore[no-untyped-def]
         """The fitted head if it is there; else it is made, and `dressed_ready` tells."""
         source = self.source(character)
-        known = self._dressed.get(source)
-        if known is not None and known[0] == character.fitting:
-            self._dressed.move_to_end(source)
-            self._here.add(source)
+        key = (character.slug, source)
+        same = [known for (_, other), known in reversed(self._dressed.items()) if other == source]
+        known = next((k for k in same if k[0] == character.fitting), None)
+        if known is not None:
+            self._keep(key, known)
             return known[1]
         if source not in self._problems:
-            self._make(character, source, known[1] if known is not None else None)
+            self._make(character, source, same[0][1] if same else None)
         return None
+
+    def _keep(self, key: tuple[str, Source], made: tuple[Fitting, object]) -> None:
+        self._dressed[key] = made
+        self._dressed.move_to_end(key)
+        while len(self._dressed) > KEPT:
+            self._dressed.popitem(last=False)
 
     def latest(self, character: Character):  # type: ignore[no-untyped-def]
         """The fitted head as it was last, perhaps before its fitting was changed."""
-        source = self.source(character)
-        known = self._dressed.get(source)
-        if known is None or (known[0] != character.fitting and source not in self._here):
-            return None
-        return known[1]
+        known = self._dressed.get((character.slug, self.source(character)))
+        return known[1] if known is not None else None
 
     def problem(self, character: Character) -> str:
         """Why a character cannot be used; "" if it can, or nobody knows yet."""
@@ -86,7 +91,7 @@ class Dresses(QObject):
 
     def _make(self, character: Character, source: Source, like: object) -> None:
         fitting, slug = character.fitting, character.slug
-        name = f"dress {source[0]}"
+        name = f"dress {slug}"
         if self._under_way(name, fitting):
             return
 
@@ -102,10 +107,7 @@ class Dresses(QObject):
             return Dressed(head, fitting, progress=share(told, 0.5, 1.0))
 
         def apply(made: object) -> None:
-            self._dressed[source] = fitting, made
-            self._here.add(source)
-            while len(self._dressed) > KEPT:
-                self._dressed.popitem(last=False)
+            self._keep((slug, source), (fitting, made))
             self.dressed_ready.emit(slug)
 
         def ended(problem: str) -> None:
