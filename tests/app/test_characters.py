@@ -6,6 +6,7 @@ import threading
 import time
 import unittest
 from pathlib import Path
+from typing import Any
 from unittest import mock
 
 import msgspec
@@ -15,7 +16,9 @@ from PySide6.QtTest import QTest
 from glyphos.app.compose import make_window
 from glyphos.app.sound.devices import SilentDevice
 from glyphos.characters.dressing import Dressed
+from glyphos.characters.fitting.landmarks import find_face
 from glyphos.characters.fittings import decode_fitting
+from glyphos.errors import ModelError
 from glyphos.production.kinds import character_key
 from glyphos.production.production import Production
 from tests.app.harness import Answers
@@ -100,6 +103,24 @@ class ThePage(Heads):
         self.assertTrue(self.window.productions.let_go())
         self.open(self.production)
         self.assertIs(self.context.dresses.dressed(self.kept), found)
+
+    def test_a_head_whose_mouth_was_not_found_is_looked_at_again_once_it_is_told(self) -> None:
+        def told(stack: Any, at: Any = None) -> Any:
+            if at is None:
+                raise ModelError("No mouth was found on this head.")
+            return find_face(stack, at)
+
+        mine = self.folder / "porter.glb"
+        mine.write_bytes(model().read_bytes())
+        with mock.patch("glyphos.characters.dressing.find_face", told):
+            self.drop(mine)
+            self.wait(lambda: "No mouth was found" in self.found())
+            kept = self.kept
+            fitting = msgspec.structs.replace(kept.fitting, mouth=(0.0, 0.0, 0.1))
+            self.document.change("Point", {character_key("porter"): msgspec.structs.replace(kept, fitting=fitting)})  # fmt: skip
+            self.wait(lambda: self.context.dresses.dressed(self.kept) is not None)
+        self.assertEqual(self.context.dresses.problem(self.kept), "")
+        self.assertNotEqual(self.context.dresses.problem(kept), "")
 
     def test_two_who_wear_one_model_each_wear_it_in_their_own_way(self) -> None:
         self.add()

@@ -34,7 +34,7 @@ class Dresses(QObject):
         # By character and source: several may wear one model, each in its own way
         self._dressed: OrderedDict[tuple[str, Source], tuple[Fitting, object]] = OrderedDict()
         self._dress: OrderedDict[tuple[int, int], tuple[object, Motion, object]] = OrderedDict()
-        self._problems: dict[Source, str] = {}
+        self._problems: dict[tuple[str, Source], tuple[Fitting, str]] = {}
         self._making: dict[str, object] = {}
         document.opened.connect(self._forget)
 
@@ -70,7 +70,7 @@ class Dresses(QObject):
         if known is not None:
             self._keep(key, known)
             return known[1]
-        if source not in self._problems:
+        if not self.problem(character):
             self._make(character, source, same[0][1] if same else None)
         return None
 
@@ -87,7 +87,8 @@ class Dresses(QObject):
 
     def problem(self, character: Character) -> str:
         """Why a character cannot be used; "" if it can, or nobody knows yet."""
-        return self._problems.get(self.source(character), "")
+        fitting, problem = self._problems.get((character.slug, self.source(character)), (None, ""))
+        return problem if fitting == character.fitting else ""
 
     def _make(self, character: Character, source: Source, like: object) -> None:
         fitting, slug = character.fitting, character.slug
@@ -112,7 +113,7 @@ class Dresses(QObject):
 
         def ended(problem: str) -> None:
             if problem and problem != "Stopped.":
-                self._problems[source] = problem
+                self._problems[slug, source] = fitting, problem
                 self.dressed_ready.emit(slug)
 
         quiet = like is not None or source[2][0] == GONE
