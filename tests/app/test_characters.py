@@ -27,7 +27,10 @@ from tests.characters.remade import own, plain, saved, without
 
 
 class ThePage(Heads):
-    looked_at = ("test_a_dropped_head_is_fitted_shown_and_given_to_a_speaker",)
+    looked_at = (
+        "test_a_dropped_head_is_fitted_shown_and_given_to_a_speaker",
+        "test_a_head_whose_mouth_was_not_found_is_looked_at_again_once_it_is_told",
+    )
 
     def setUp(self) -> None:
         super().setUp()
@@ -115,9 +118,14 @@ class ThePage(Heads):
         with mock.patch("glyphos.characters.dressing.find_face", told):
             self.drop(mine)
             self.wait(lambda: "No mouth was found" in self.found())
-            kept = self.kept
-            fitting = msgspec.structs.replace(kept.fitting, mouth=(0.0, 0.0, 0.1))
-            self.document.change("Point", {character_key("porter"): msgspec.structs.replace(kept, fitting=fitting)})  # fmt: skip
+            kept, head = self.kept, self.characters.head
+            self.seen(head)  # as it is, so that it can be pointed to
+            self.do("point-mouth")
+            self.assertIn("Click between the lips", self.status)
+            at = QPoint(head.width() // 2, int(head.height() * 0.6))
+            QTest.mouseClick(head, Qt.MouseButton.LeftButton, pos=at)
+            self.idle()
+            self.assertIsNotNone(self.kept.fitting.mouth)
             self.wait(lambda: self.context.dresses.dressed(self.kept) is not None)
         self.assertEqual(self.context.dresses.problem(self.kept), "")
         self.assertNotEqual(self.context.dresses.problem(kept), "")

@@ -11,6 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from ...characters.fittings import Fitting
+from ...characters.head import Head
 from ...characters.sources import HeadState, head_state, poses_beside
 from ...files import GONE
 from ...motion.curve import Motion
@@ -35,6 +36,7 @@ class Dresses(QObject):
         self._dressed: OrderedDict[tuple[str, Source], tuple[Fitting, object]] = OrderedDict()
         self._dress: OrderedDict[tuple[int, int], tuple[object, Motion, object]] = OrderedDict()
         self._problems: dict[tuple[str, Source], tuple[Fitting, str]] = {}
+        self._bare: dict[Source, Head] = {}  # the last that was read, but could not be fitted
         self._making: dict[str, object] = {}
         document.opened.connect(self._forget)
 
@@ -90,11 +92,17 @@ class Dresses(QObject):
         fitting, problem = self._problems.get((character.slug, self.source(character)), (None, ""))
         return problem if fitting == character.fitting else ""
 
+    def bare(self, character: Character) -> Head | None:
+        """The head of a character that cannot be used because of its fitting, so that it can be mended."""
+        return self._bare.get(self.source(character)) if self.problem(character) else None
+
     def _make(self, character: Character, source: Source, like: object) -> None:
         fitting, slug = character.fitting, character.slug
         name = f"dress {slug}"
         if self._under_way(name, fitting):
             return
+
+        read: list[Head] = []
 
         def work(told: Told) -> object:
             from ...characters.dressing import Dressed
@@ -105,6 +113,7 @@ class Dresses(QObject):
                 return Dressed(like.head, fitting, like=like, progress=told)
             poses = Path(source[1]) if source[1] else None
             head = open_head(source[0], poses=poses, progress=share(told, 0.0, 0.5))
+            read.append(head)
             return Dressed(head, fitting, progress=share(told, 0.5, 1.0))
 
         def apply(made: object) -> None:
@@ -114,6 +123,8 @@ class Dresses(QObject):
         def ended(problem: str) -> None:
             if problem and problem != "Stopped.":
                 self._problems[slug, source] = fitting, problem
+                if read:
+                    self._bare = {source: read[0]}
                 self.dressed_ready.emit(slug)
 
         quiet = like is not None or source[2][0] == GONE

@@ -285,7 +285,8 @@ class CharactersPage(Page):
                 self._show_findings([problem], True)
                 self._rows = []
                 self.pairs.show_rows([])
-                self.head.show_asks([])
+                self.channel.show_channels({}, character.fitting)
+                self.showing.bare()
             self._show_cast()
             return
         head = dressed.head

@@ -13,7 +13,7 @@ from ....characters.posing import Poser
 from ....errors import EditError, GlyphosError
 from ....production.documents import Character
 from ....stage.messages import Ask
-from ....stage.views import framing_from, pointed
+from ....stage.views import framing_from, framing_of, pointed
 from ...drawing.headview import HeadView
 from ...drawing.staging import NOWHERE, worn
 from ...model.context import Context
@@ -79,6 +79,13 @@ class Showing:
             lambda w: self._show(worn(model, poses, dressed.framing, w, values), values),
         )
 
+    def bare(self) -> None:
+        """A head that could not be fitted as it is, so that its mouth can be pointed to."""
+        model, poses, _ = self._c.dresses.source(self._page.character)
+        head = self._c.dresses.bare(self._page.character)
+        still = dict.fromkeys(head.channels[:1], 0.0) if head is not None else {}
+        self._page.head.show_asks([worn(model, poses, (), still)] if head is not None else [])
+
     def _show(self, theirs: Ask, values: dict[str, float]) -> None:
         ours = [Ask("mabel", NOWHERE, values=values)] if self._page.ours.isChecked() else []
         self._page.head.show_asks([*ours, theirs])
@@ -139,7 +146,9 @@ class Showing:
     def ask_for_mouth(self) -> None:
         """Let the next click on the head say where its mouth is."""
         dressed = self._c.dresses.latest(self._page.character)
-        if dressed is None or dressed.own:
+        if dressed is None and self._c.dresses.bare(self._page.character) is None:
+            raise EditError("There is no head to be seen yet; wait a moment.")
+        if dressed is not None and dressed.own:
             raise EditError("This head says where its mouth is; nothing has to be pointed at.")
         self._page.ours.setChecked(False)
         self._page.head.ask_for_point()
@@ -147,11 +156,14 @@ class Showing:
 
     def place_at(self, x: float, y: float) -> tuple[float, float, float]:
         """The point of the head at a place of the picture (−1 to 1)."""
-        dressed, head = self._c.dresses.latest(self._page.character), self._page.head
-        framing = framing_from(dressed.framing) if dressed is not None else None
-        if dressed is None or framing is None:
+        dressed, view = self._c.dresses.latest(self._page.character), self._page.head
+        head = dressed.head if dressed is not None else self._c.dresses.bare(self._page.character)
+        if head is None:
             raise EditError("The head is not fitted yet; wait a moment.")
-        rest = Poser(dressed.head).rest()
-        aspect = head.width() / head.height()
-        a, b, c = pointed(framing, head.look.camera, aspect, x, y, rest).tolist()
+        rest = Poser(head).rest()
+        framing = framing_from(dressed.framing) if dressed is not None else None
+        aspect = view.width() / view.height()
+        a, b, c = pointed(
+            framing or framing_of(head, rest), view.look.camera, aspect, x, y, rest
+        ).tolist()
         return a, b, c
