@@ -46,6 +46,7 @@ class Dresses(QObject):
         self._dressed = OrderedDict((("", source), known) for source, known in pairs)
         self._dress.clear()
         self._problems.clear()
+        self._bare = {}
 
     # ---- the head and its fitting -------------------------------------------------------------
 
