@@ -147,7 +147,8 @@ class Showing:
         """Let the next click on the head say where its mouth is."""
         dressed = self._c.dresses.latest(self._page.character)
         if dressed is None and self._c.dresses.bare(self._page.character) is None:
-            raise EditError("There is no head to be seen yet; wait a moment.")
+            problem = self._c.dresses.problem(self._page.character)
+            raise EditError(problem or "There is no head to be seen yet; wait a moment.")
         if dressed is not None and dressed.own:
             raise EditError("This head says where its mouth is; nothing has to be pointed at.")
         self._page.ours.setChecked(False)
