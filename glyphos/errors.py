@@ -61,6 +61,8 @@ def sentence(error: BaseException) -> str:
         return "There is not enough memory for this; close other programs and try again."
     if isinstance(error, BrokenProcessPool):
         return "The process that did this was ended from outside; try again."
+    if isinstance(error, FileNotFoundError) and error.filename:
+        return f"There is no file {error.filename}; check its name."
     if isinstance(error, OSError):
         where = f" ({error.filename})" if error.filename else ""
         text = error.strerror or str(error) or type(error).__name__

@@ -130,6 +130,7 @@ class Shell(Folder):
             ["listen", CLIP, "--text", TEXT, "--language", "elvish"],
             ["listen", CLIP, "--text", TEXT, "-o", target],
             ["perform", str(self.folder / "bad.json")],
+            ["picture", "pip", "--motion", "none.json", "--frame", "1", "-o", "x.png"],
             ["perform", CLIP, "--fps", "0"], ["perform", CLIP, "--lead", "900"],
         ):  # fmt: skip
             with self.subTest(arguments[-1]):
@@ -163,6 +164,7 @@ class Shell(Folder):
             (["touch", show, "a", "jaw_open", "lift", "--by", "0.1", "--to", "lips_part"], "--to is for copy"),
             (["proof", show, "--html", "--json"], "--html is for people"),
             (["tracker", "--osc"], "--osc is for --demo"),
+            (["batch", show, "--to", "x", "--cluster", "tcp://x:1", "--workers", "2"], "--workers is for processes here"),
             (["say", show, "--again", "a", "--scene", "X"], "--scene is for what is said"),
             (["live", "--udp", "x:1", "--language", "it"], "--language is for --calibrate"),
             (["picture", "pip", "-o", "x.png", "--motion", CLIP], "give --frame"),

@@ -9,7 +9,7 @@ import msgspec
 import typer
 
 from ..errors import Cancelled, GlyphosError, ScriptError
-from .talk import WordsModel, counted, messages, progress
+from .talk import WordsModel, counted, messages, only_for, progress
 
 if TYPE_CHECKING:
     from ..batch.job import Outcome
@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 
 def batch(
+    context: typer.Context,
     source: Annotated[Path, typer.Argument(help="A production, a folder of recordings with their texts, or a table (CSV: file, speaker, language, text).")],
     to: Annotated[Path, typer.Option("--to", help="The folder for everything that is made.")],
     recipe: Annotated[Path | None, typer.Option(help="Settings from a file (TOML); options here come first.")] = None,
@@ -52,6 +53,8 @@ def batch(
     from ..batch.running import engine_for
     from ..motion.life.event import Liveliness
 
+    if cluster:
+        only_for(context, ("workers",), "processes here, and a cluster has its own")
     made = read_recipe(recipe) if recipe is not None else Recipe()
     if formats:
         made = with_formats(made, formats)

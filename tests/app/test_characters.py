@@ -127,8 +127,13 @@ class ThePage(Heads):
             self.idle()
             self.assertIsNotNone(self.kept.fitting.mouth)
             self.wait(lambda: self.context.dresses.dressed(self.kept) is not None)
-        self.assertEqual(self.context.dresses.problem(self.kept), "")
-        self.assertNotEqual(self.context.dresses.problem(kept), "")
+        dresses, found = self.context.dresses, self.context.dresses.dressed(self.kept)
+        self.assertEqual(dresses.problem(self.kept), "")
+        self.assertNotEqual(dresses.problem(kept), "")
+        with mock.patch("glyphos.characters.dressing.find_face", side_effect=ModelError("None.")):
+            self.characters.edits.refit("Point", self.kept, mouth=(9.0, 9.0, 9.0))
+            self.wait(lambda: dresses.problem(self.kept))
+        self.assertIs(dresses.bare(self.kept), found.head)  # to be pointed to once more
 
     def test_two_who_wear_one_model_each_wear_it_in_their_own_way(self) -> None:
         self.add()

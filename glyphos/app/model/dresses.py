@@ -111,6 +111,7 @@ class Dresses(QObject):
             from ...progress import share
 
             if isinstance(like, Dressed):
+                read.append(like.head)
                 return Dressed(like.head, fitting, like=like, progress=told)
             poses = Path(source[1]) if source[1] else None
             head = open_head(source[0], poses=poses, progress=share(told, 0.0, 0.5))
