@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import unittest
+from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 
@@ -45,15 +46,29 @@ LONGEST = 400
 
 
 @cache
-def nodes(path: Path) -> tuple[ast.AST, ...]:
-    """What is written in a file that names something of another; read once for all tests."""
-    kinds = (ast.Import, ast.ImportFrom, ast.Attribute, ast.Name, ast.FunctionDef, ast.ClassDef)
+def tree(path: Path) -> ast.Module:
+    """A file as it is written; read once for all tests."""
     gc.disable()  # a tree is no rubbish, and looking it through takes longer than growing it
     try:
-        every = ast.walk(ast.parse(path.read_text(encoding="utf-8")))
-        return tuple(node for node in every if isinstance(node, kinds))
+        return ast.parse(path.read_text(encoding="utf-8"))
     finally:
         gc.enable()
+
+
+@cache
+def nodes(path: Path) -> tuple[ast.AST, ...]:
+    """What is written in a file that names something of another."""
+    kinds = (ast.Import, ast.ImportFrom, ast.Attribute, ast.Name, ast.FunctionDef, ast.ClassDef)
+    return tuple(node for node in ast.walk(tree(path)) if isinstance(node, kinds))
+
+
+def statements(node: ast.AST) -> Iterator[ast.AST]:
+    """Those of a file, inner ones as well, without what they are made of: imports are among them."""
+    for name in ("body", "orelse", "finalbody", "handlers", "cases"):
+        held = getattr(node, name, ())
+        for inner in held if isinstance(held, list) else ():
+            yield inner
+            yield from statements(inner)
 
 
 @cache
@@ -70,7 +85,7 @@ def imports(path: Path) -> set[str]:
     """Modules of ours that a file imports, relative names resolved."""
     here = ("glyphos", *path.relative_to(PACKAGE).parent.parts)
     names: set[str] = set()
-    for node in nodes(path):
+    for node in statements(tree(path)):
         if isinstance(node, ast.Import):
             names |= {a.name for a in node.names}
         elif isinstance(node, ast.ImportFrom):

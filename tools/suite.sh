@@ -23,4 +23,4 @@ trap 'rm -rf "$folder"' EXIT
 trap 'exit 130' INT
 trap 'exit 143' TERM
 # Threads of linear algebra would only wait for each other beside tests that run side by side
-OPENBLAS_NUM_THREADS=1 TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"
+OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 from collections.abc import Mapping
+from functools import lru_cache
 from pathlib import Path
 from typing import Any, Literal
 
@@ -12,6 +13,7 @@ import msgspec
 import numpy as np
 
 from ..errors import DocumentError, ModelError
+from ..files import State, file_state
 from .channels import face_channels
 from .head import Head
 
@@ -91,8 +93,13 @@ def fitting_for(head: Head, path: Path | None = None) -> Fitting:
 
 
 def digest_of(path: Path) -> str:
-    """A digest of a file's bytes."""
-    return hashlib.sha256(path.read_bytes()).hexdigest() if path.is_file() else ""
+    """A digest of a file's bytes, looked through once for as long as the file stays as it is."""
+    return _digest(path, file_state(path)) if path.is_file() else ""
+
+
+@lru_cache(64)
+def _digest(path: Path, _: State) -> str:
+    return hashlib.sha256(path.read_bytes()).hexdigest()
 
 
 def beside(model: Path, fitting: Path | None) -> str:

@@ -54,11 +54,14 @@ class Hearing:
 
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""
-        return [self._frame(f) for f in self._front.push(block)]
+        frames = self._front.push(block)
+        if not frames:
+            return []
+        first, second, third = (np.stack(s) for s in zip(*(f.streams for f in frames), strict=True))
+        scores = self._model.score((first, second, third))
+        return [self._frame(f, s) for f, s in zip(frames, scores, strict=True)]
 
-    def _frame(self, frame: Frame) -> Heard:
-        first, second, third = frame.streams
-        scores = self._model.score((first[None], second[None], third[None]))[0]
+    def _frame(self, frame: Frame, scores: Floats) -> Heard:
         values, shut, speech = self._ear.push(frame, scores)
         clear = 1.0 - frame.own_noisy
         share = TOGETHER * clear

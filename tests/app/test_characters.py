@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import threading
 import time
 import unittest
@@ -352,6 +353,21 @@ class ThePage(Heads):
         self.characters.enter()
         self.wait(lambda: "changed since" in self.status)
         self.assertEqual(self.kept.fitting.limits, {"jaw_opened": 0.5})
+
+    def test_the_window_looks_through_no_models(self) -> None:
+        """A file of a hundred megabytes takes a while: that is done beside it."""
+        mine, where = self.folder / "porter.glb", set()
+        mine.write_bytes(model().read_bytes())
+
+        def digest(data: bytes) -> Any:
+            where.add(threading.current_thread() is threading.main_thread())
+            return hashlib.sha256(data)
+
+        with mock.patch("glyphos.characters.fittings.hashlib", mock.Mock(sha256=digest)):
+            with mock.patch(f"{__name__}.model", return_value=mine):
+                self.add()
+            self.characters.enter()
+        self.assertEqual(where, {False})
 
     def test_bad_models_say_so_and_leave_everything(self) -> None:
         bad = self.folder / "bad.glb"

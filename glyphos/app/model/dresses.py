@@ -107,9 +107,11 @@ class Dresses(QObject):
 
         def work(told: Told) -> object:
             from ...characters.dressing import Dressed
+            from ...characters.fittings import digest_of
             from ...characters.models.opening import open_head
             from ...progress import share
 
+            digest_of(Path(source[0]))  # known by the time the page asks whether the model changed
             if isinstance(like, Dressed):
                 read.append(like.head)
                 return Dressed(like.head, fitting, like=like, progress=told)

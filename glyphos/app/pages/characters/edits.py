@@ -47,6 +47,7 @@ class CharacterEdits:
         folder = self._c.document.folder
 
         def work(told: Told) -> Head:
+            digest_of(path)  # known by the time it is asked for
             return open_head(path, progress=told)
 
         def apply(head: Head) -> None:
