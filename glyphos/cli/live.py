@@ -33,8 +33,9 @@ def live(
     jaw_reach: Annotated[float, typer.Option(help="How far the jaw opens, 0 to 2.")] = 1.0,
     gate: Annotated[float, typer.Option(help="How sure of speech the mouth must be to move: -6 (always) to 6.")] = -6.0,
     life: Annotated[float, typer.Option(help="Blinks, gaze and head: 0 to 2.")] = 1.0,
-    calibrate: Annotated[Path | None, typer.Option(help="Know the speaker beforehand, so that shut lips are told better: a recording of them, with what they say beside it (.txt), or of the sentence that Calibrate shows.")] = None,
+    calibrate: Annotated[Path | None, typer.Option(help="Know the speaker beforehand, so that shut lips are told better: a recording of them, with what they say beside it (.txt), or of the sentence that Calibrate shows; or a production, by their lines in it.")] = None,
     language: Annotated[str, typer.Option(help="Of that recording; else it is told by its script.")] = "",
+    speaker: Annotated[str, typer.Option(help="Whose lines of that production tell the voice.")] = "",
     seed: Annotated[int, typer.Option(help="Another life.")] = 0,
     seconds: Annotated[float, typer.Option(help="End after so long; 0: with Ctrl+C, or the recording.")] = 0.0,
     record: Annotated[Path | None, typer.Option(help="Keep the sound as a new line of this production.")] = None,
@@ -43,6 +44,7 @@ def live(
     from ..booth.kept import LIVE
     from ..live.face import Controls, LiveFace
     from ..live.sending import Datagrams, SendingError, Web, address_of
+    from ..production.kinds import is_production
     from ..production.store import Store
 
     if not 1 <= rate <= 100:
@@ -50,7 +52,11 @@ def live(
     if not 0 <= articulation <= 2 or not 0 <= jaw_reach <= 2 or not 0 <= life <= 2:
         raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
     if calibrate is None:
-        only_for(context, ("language",), "--calibrate")
+        only_for(context, ("language", "speaker"), "--calibrate")
+    elif is_production(calibrate):
+        only_for(context, ("language",), "--calibrate with a recording")
+    else:
+        only_for(context, ("speaker",), "--calibrate with a production")
     if seconds < 0:
         raise typer.BadParameter("--seconds is 0 or more")
     if record is not None:
@@ -58,7 +64,10 @@ def live(
     if not (osc or udp or web):
         raise SendingError("Nobody would hear of it; give --osc, --udp or --web.")
     addresses = (address_of(osc, OSC) if osc else None, address_of(udp, UDP) if udp else None)
-    known = _known(calibrate, language) if calibrate is not None else None
+    known = None
+    if calibrate is not None:
+        by_lines = is_production(calibrate)
+        known = _by_lines(calibrate, speaker) if by_lines else _known(calibrate, language)
     make, long = _microphone(source)
     worn, drawn = _worn(character)
     sinks: list[Sink] = [Datagrams(x, osc=k == 0) for k, x in enumerate(addresses) if x is not None]
@@ -119,6 +128,30 @@ def _known(path: Path, language: str) -> Known:
     with progress(f"Learning the voice of {path.name}") as told:
         known = learn(recording, text, language, told)
     messages.print(f"{path.name}: the voice is learnt; its lips were shut {known.closures} times", markup=False)  # fmt: skip
+    return known
+
+
+def _by_lines(folder: Path, speaker: str) -> Known:
+    """What the lines of somebody in a production tell of them; of the only one who has any, where nobody is named."""
+    from ..live.lines import heard_lines, heard_speakers, known_by
+    from ..live.speaker import CalibrationError
+    from ..production.production import Production
+
+    production = Production.open(folder)
+    if not speaker:
+        named = heard_speakers(production)
+        if len(named) != 1:
+            there = (
+                f"there are lines of {', '.join(named)}"
+                if named
+                else "there are no lines yet that were listened to"
+            )
+            raise CalibrationError(f"Whose lines tell the voice? Say it with --speaker; {there}.")
+        speaker = named[0]
+    lines = heard_lines(production, speaker)
+    with progress(f"Learning the voice of {speaker}") as told:
+        known = known_by(lines, speaker, told)
+    messages.print(f"{speaker}: the voice is learnt; its lips were shut {known.closures} times", markup=False)  # fmt: skip
     return known
 
 

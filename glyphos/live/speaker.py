@@ -20,7 +20,7 @@ from ..speech.acoustic import load_model
 from ..speech.frontend import RATE
 from ..speech.recording import Recording
 from .ear import LAG, Ear, Known
-from .front import Front
+from .front import Frame, Front
 from .throat import Throat
 
 Array = NDArray[np.float64]
@@ -143,7 +143,14 @@ def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Ar
     """Of each answer of the ears: the time of its frame's middle, what they remember (n, ears × size), and their log
     odds of shut lips."""
     model, ear = load_model(), Ear()
-    frames = Front(Throat(model)).push(np.append(samples, np.zeros(round(TAIL * RATE), np.float32)))
+    front, frames = Front(Throat(model)), list[Frame]()
+    samples = np.append(samples, np.zeros(round(TAIL * RATE), np.float32))
+    taken = share(progress, 0.0, 0.6)
+    for at in range(0, len(samples), RATE):
+        if taken is not None:
+            taken(at / len(samples))
+        frames += front.push(samples[at : at + RATE])
+    told = share(progress, 0.6, 1.0)
     first, second, third = (np.stack([f.streams[k] for f in frames]) for k in range(3))
     times, remembered, own = [], [], []
     for k, (frame, scores) in enumerate(
@@ -152,8 +159,8 @@ def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Ar
         own.append(ear.push(frame, scores)[1])
         times.append(middle_of(frame.index))
         remembered.append(ear.remembered.astype(np.float64))
-        if progress is not None:
-            progress(k / len(frames))
+        if told is not None:
+            told(k / len(frames))
     return np.array(times), np.array(remembered), np.array(own)
 
 

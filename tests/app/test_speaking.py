@@ -82,28 +82,82 @@ class Speaking(Booth):
         self.assertIn("its lips were shut 8 times", self.status)
         self.assertEqual(tracking.known.closures, 8)
         self.assertIs(tracking.live._hearing._ear.known, tracking.known)
+        self.assertEqual(live.who.currentText(), "Whoever calibrated")
         live.speak.click()
+        tracking.known = None  # as in the next window
         self.speak()  # again; it is the same speaker
-        self.assertIs(tracking.live._hearing._ear.known, tracking.known)
+        self.assertEqual(tracking.live._hearing._ear.known.closures, 8)
         refused = CalibrationError("What is said does not sound like it.")
         live.calibrate.click()
-        with mock.patch("glyphos.live.speaker.learn", side_effect=refused):
+        with mock.patch("glyphos.live.beside.beside", side_effect=refused):
             self.is_over()
             self.wait(lambda: not live.sentence.isVisible())
             self.idle()
         self.assertIn(str(refused), self.status)
         self.assertIsNone(tracking.known)
+        self.assertEqual(live.who.currentText(), "Somebody new")
+
+    def choose(self, who: str) -> None:
+        box = self.recording.live.who
+        box.showPopup()
+        self.assertIn(who, [box.itemText(k) for k in range(box.count())])
+        box.hidePopup()
+        box.setCurrentText(who)
+        box.activated.emit(box.currentIndex())
+
+    def test_whose_lines_are_there_is_known_by_them(self) -> None:
+        live, tracking = self.recording.live, self.context.tracking
+        self.assertEqual(live.who.currentText(), "Somebody new")
+        self.choose("Osric, by their lines")
+        self.idle()
+        self.assertEqual(tracking.known.closures, 9)
+        self.assertIn("The voice of Osric is known", self.status)
+        self.speak()
+        self.assertIs(tracking.live._hearing._ear.known, tracking.known)
+        self.choose("Pip, by their lines")
+        self.assertIsNone(tracking.live._hearing._ear.known)
+        self.idle()
+        self.assertIn("In lines of Pip that are surely heard lips are shut 3 times", self.status)
+        self.assertEqual(live.who.currentText(), "Somebody new")
+        self.choose("Osric, by their lines")
+        self.assertEqual(tracking.live._hearing._ear.known.closures, 9)
+        self.choose("Somebody new")
+        self.assertIsNone(tracking.live._hearing._ear.known)
+        self.choose("Osric, by their lines")
+        other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
+        Store.create(other, name="Other").close()
+        self.window.productions.open(other)
+        self.idle()
+        self.assertIsNone(tracking.known)
+        self.assertEqual([live.who.itemText(k) for k in range(live.who.count())], ["Somebody new"])
+
+    def test_what_is_learnt_of_one_is_not_taken_for_another(self) -> None:
+        go, tracking = threading.Event(), self.context.tracking
+
+        def slowly(*_: object, progress: object) -> str:
+            go.wait(20)
+            return "Mabel"
+
+        with mock.patch("glyphos.live.beside.beside", slowly):
+            self.choose("Mabel, by their lines")
+            self.wait(lambda: self.jobs.find(LEARNING))
+            self.choose("Somebody new")
+            go.set()
+            self.assertIsNone(self.jobs.find(LEARNING))
+            time.sleep(0.2)
+            self.idle()
+        self.assertIsNone(tracking.known)
 
     def test_what_was_learnt_of_one_is_not_taken_for_the_next_who_calibrates(self) -> None:
         live, tracking, go = self.recording.live, self.context.tracking, threading.Event()
 
-        def slowly(*_: object) -> str:
+        def slowly(*_: object, progress: object) -> str:
             go.wait(20)
             return "the first"
 
         self.speak()
         live.calibrate.click()
-        with mock.patch("glyphos.live.speaker.learn", slowly):
+        with mock.patch("glyphos.live.beside.beside", slowly):
             self.is_over()
             self.wait(lambda: self.jobs.find(LEARNING))
             live.calibrate.click()  # somebody else

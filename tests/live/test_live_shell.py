@@ -14,6 +14,7 @@ from unittest import mock
 
 from glyphos.booth.kept import LIVE
 from glyphos.booth.takes import takes_of
+from glyphos.production.demo import copy_demo
 from glyphos.production.store import Store
 from tests.shell import invoke
 
@@ -63,6 +64,16 @@ class Shell(unittest.TestCase):
         self.assertIn("There is no file", self.run_it(*words, "gone.wav", code=1))
         told = self.run_it(*words, DATA / "bobby.wav", code=1)  # which is not the sentence
         self.assertIn("does not sound like “Bob and my mum", told)
+        show = copy_demo(Path(self.enterContext(tempfile.TemporaryDirectory())) / "show.glyphos")
+        told = self.run_it(*words, show, "--speaker", "osric")
+        self.assertIn("osric: the voice is learnt; its lips were shut 9 times", told)
+        for more, said, code in (
+            ((show,), "there are lines of Mabel, Osric, Pip", 1),
+            ((show, "--speaker", "Ann"), "No line of Ann", 1),
+            ((show, "--language", "de"), "--language is for", 2),
+            ((DATA / "bobby.wav", "--speaker", "Ann"), "--speaker is for", 2),
+        ):
+            self.assertIn(said, self.run_it(*words, *more, code=code))
 
     def test_what_cannot_be(self) -> None:
         self.assertIn("Nobody would hear of it", self.run_it(code=1))

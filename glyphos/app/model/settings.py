@@ -99,3 +99,15 @@ def keep_draft(text: str) -> None:
     if len(text) <= LONGEST_DRAFT and draft() != text:
         settings.setValue("booth/draft", text)
         settings.sync()
+
+
+def voice() -> str:
+    """What is known of whoever calibrated the live face last, as text; "" if nobody did."""
+    return str(QSettings().value("live/voice", ""))
+
+
+def keep_voice(text: str) -> None:
+    """Written at once."""
+    settings = QSettings()
+    settings.setValue("live/voice", text)
+    settings.sync()

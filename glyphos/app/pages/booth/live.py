@@ -20,12 +20,13 @@ from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping
 from ...model.context import Context
 from ...model.jobs import Told
+from .who import LEARNING, WhoBox
 
 if TYPE_CHECKING:  # they bring libraries with them
     from ....live.ear import Known
     from ....live.speaker import Reader
 
-KEEPING, LEARNING = "live take", "learning the voice"  # names of jobs
+KEEPING = "live take"  # name of a job
 SLIDERS = (
     ("Articulation", 0, 200, 100),
     ("Jaw reach", 0, 200, 100),
@@ -71,7 +72,12 @@ class LiveBox(QWidget):
         self.sliders: dict[str, QSlider] = {}
         self.amounts: dict[str, Readout] = {}
         grid.addWidget(self.sentence, 1, 0, 1, 3)
-        for k, (name, low, high, now) in enumerate(SLIDERS, 2):
+        self.who = WhoBox(context)
+        label = QLabel("&Who speaks")
+        label.setBuddy(self.who)
+        grid.addWidget(label, 2, 0)
+        grid.addWidget(self.who, 2, 1, 1, 2)
+        for k, (name, low, high, now) in enumerate(SLIDERS, 3):
             slider = QSlider(Qt.Orientation.Horizontal)
             slider.setRange(low, high)
             slider.setValue(now)
@@ -81,8 +87,8 @@ class LiveBox(QWidget):
             grid.addWidget(QLabel(name), k, 0)
             grid.addWidget(slider, k, 1)
             grid.addWidget(self.amounts[name], k, 2)
-        grid.addWidget(self.said, 6, 0, 1, 3)
-        grid.addWidget(self.bring, 7, 0, 1, 3)
+        grid.addWidget(self.said, 7, 0, 1, 3)
+        grid.addWidget(self.bring, 8, 0, 1, 3)
         try_to = context.talk.try_to
         self.speak.clicked.connect(lambda on: try_to(lambda: self.switch(on)))
         self.calibrate.clicked.connect(lambda: try_to(self.learn))
@@ -105,6 +111,7 @@ class LiveBox(QWidget):
         try:
             if on:
                 chosen = self._microphone()  # here, since it may ask for a file
+                self.who.begin()
                 self._c.tracking.speak(lambda: chosen, self.controls())
                 self._c.talk.say("The face follows what is spoken")
             else:
@@ -122,7 +129,7 @@ class LiveBox(QWidget):
         from ....live.speaker import sentence_for
 
         self._reader = self._c.tracking.calibrate()
-        self._c.jobs.cancel(LEARNING)
+        self.who.reads()
         document = self._c.document
         language = document.production.header.language if document.is_open else "en"
         self._sentence = sentence_for(language)
@@ -136,15 +143,16 @@ class LiveBox(QWidget):
         self._reader = None
         self.sentence.hide()
         sentence, language = self._sentence
-        known = self._c.tracking.know
 
         def work(told: Told) -> Known:
-            from ....live.speaker import learn, spoken_sound
+            from ....live.beside import beside, learn_read
+            from ....speech.words import chosen
 
-            return learn(spoken_sound(reader.samples), sentence, language, told)
+            model = str(chosen() or "")
+            return beside(learn_read, reader.samples, sentence, language, model, progress=told)
 
         def apply(made: Known) -> None:
-            known(made)
+            self.who.has_read(made)
             self._c.talk.say(f"The voice is learnt: its lips were shut {made.closures} times")
 
         self._c.jobs.submit("Learning the voice", work, apply, scope=LEARNING, name=LEARNING)
