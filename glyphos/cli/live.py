@@ -34,8 +34,9 @@ def live(
     gate: Annotated[float, typer.Option(help="How sure of speech the mouth must be to move: -6 (always) to 6.")] = -6.0,
     life: Annotated[float, typer.Option(help="Blinks, gaze and head: 0 to 2.")] = 1.0,
     calibrate: Annotated[Path | None, typer.Option(help="Know the speaker beforehand, so that shut lips are told better: a recording of them, with what they say beside it (.txt), or of the sentence that Calibrate shows; or a production, by their lines in it.")] = None,
-    language: Annotated[str, typer.Option(help="Of that recording; else it is told by its script.")] = "",
+    language: Annotated[str, typer.Option(help="Of that recording, else told by its script; without one, of what is spoken.")] = "",
     speaker: Annotated[str, typer.Option(help="Whose lines of that production tell the voice.")] = "",
+    learning: Annotated[bool, typer.Option("--learning/--no-learning", help="Learn the voice while it speaks, beside the face.")] = True,
     seed: Annotated[int, typer.Option(help="Another life.")] = 0,
     seconds: Annotated[float, typer.Option(help="End after so long; 0: with Ctrl+C, or the recording.")] = 0.0,
     record: Annotated[Path | None, typer.Option(help="Keep the sound as a new line of this production.")] = None,
@@ -43,6 +44,7 @@ def live(
     """Drive a face from running sound: about a tenth of a second from sound to packet."""
     from ..booth.kept import LIVE
     from ..live.face import Controls, LiveFace
+    from ..live.learning import can_learn
     from ..live.sending import Datagrams, SendingError, Web, address_of
     from ..production.kinds import is_production
     from ..production.store import Store
@@ -52,11 +54,15 @@ def live(
     if not 0 <= articulation <= 2 or not 0 <= jaw_reach <= 2 or not 0 <= life <= 2:
         raise typer.BadParameter("--articulation, --jaw-reach and --life are between 0 and 2")
     if calibrate is None:
-        only_for(context, ("language", "speaker"), "--calibrate")
-    elif is_production(calibrate):
-        only_for(context, ("language",), "--calibrate with a recording")
-    else:
         only_for(context, ("speaker",), "--calibrate with a production")
+        if not learning:
+            only_for(context, ("language",), "learning, or --calibrate with a recording")
+    else:
+        only_for(context, ("learning",), "a voice that is not known by --calibrate")
+        if is_production(calibrate):
+            only_for(context, ("language",), "--calibrate with a recording")
+        else:
+            only_for(context, ("speaker",), "--calibrate with a production")
     if seconds < 0:
         raise typer.BadParameter("--seconds is 0 or more")
     if record is not None:
@@ -85,6 +91,10 @@ def live(
         drawn=None if drawn is None else drawn.show,
     )
     face.know(known)
+    if known is None and learning:
+        if not can_learn(language or "en"):
+            messages.print(f"Words in {language} cannot be made out here, so the voice is not learnt while it speaks.", markup=False)  # fmt: skip
+        face.learn(language or "en")
     try:
         face.start()
         if record is not None:
@@ -107,6 +117,8 @@ def live(
         health = face.health
         take = face.close()
     middle, most = health.late
+    if health.learnt:
+        messages.print(f"the voice was learnt while it spoke; its lips were shut {health.learnt} times", markup=False)  # fmt: skip
     messages.print(f"{health.packets} packets in {health.seconds:.1f} s; sound to packet {middle:.0f} ms, 95 % within {most:.0f}", markup=False)  # fmt: skip
     if take is not None and record is not None:
         _line(record, take.path)

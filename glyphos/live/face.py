@@ -21,6 +21,7 @@ from ..booth.microphone import Microphone
 from ..booth.takes import Take, TakeWriter
 from .ear import CHANNELS, Known
 from .hearing import Heard, Hearing
+from .learning import Learning, can_learn
 from .living import Living, Pitch
 from .lower import DELAY, Lower
 from .packets import Moment
@@ -52,13 +53,15 @@ class Controls:
 @dataclass(frozen=True)
 class Health:
     """seconds: of sound that came; packets: that left; late: milliseconds from a sample to its packet, median and
-    95th percentile; behind: seconds of sound that wait; problem: a sentence, if there is one."""
+    95th percentile; behind: seconds of sound that wait; problem: a sentence, if there is one; learnt: shut lips from
+    which the voice was learnt while it spoke."""
 
     seconds: float
     packets: int
     late: tuple[float, float]
     behind: float
     problem: str = ""
+    learnt: int = 0
 
 
 class LiveFace:
@@ -87,6 +90,8 @@ class LiveFace:
         self._turn = threading.Lock()  # a microphone is taken up or let go, not both at once
         self._trouble = ""  # of the newest block
         self._reader = Reader()  # of whoever calibrated last
+        self._learning: Learning | None = None
+        self.learnt: Known | None = None  # of who speaks, while they did
         self._take: TakeWriter | None = None
         self._microphone: Microphone | None = None
         self._thread = threading.Thread(target=self._work, daemon=True, name="live")
@@ -102,6 +107,7 @@ class LiveFace:
     def close(self) -> Take | None:
         """End it; a recording that runs is kept."""
         self._over.set()
+        self._learn_no_more()
         with self._turn:
             if self._microphone is not None:
                 self._microphone.stop()
@@ -139,12 +145,31 @@ class LiveFace:
     def calibrate(self) -> Reader:
         """Learn the speaker and the room anew, from the next seconds; what takes what is said in them until a pause."""
         self._reader = reader = Reader()
+        if self._learning is not None:
+            self.learn(*self._learning.given)  # what was said so far was another's
         self._calibrating.set()
         return reader
 
     def know(self, known: Known | None) -> None:
-        """What was learnt of the speaker (`speaker`)."""
+        """What was learnt of the speaker (`speaker`); no more is learnt while they speak."""
+        self._learn_no_more()
         self._hearing.know(known)
+
+    def learn(self, language: str = "en", words_model: str = "") -> None:
+        """Learn who speaks while they do, from now on (`learning`), if words of the language can be made out."""
+        self._learn_no_more()
+        if can_learn(language, words_model):
+            self._learning = Learning(language, words_model, self._learn_now)
+
+    def _learn_now(self, known: Known) -> None:
+        self.learnt = known
+        self._hearing.know(known)
+
+    def _learn_no_more(self) -> None:
+        learning, self._learning = self._learning, None
+        if learning is not None:
+            learning.end()
+        self.learnt = None
 
     # ---- recording ----------------------------------------------------------------------------
 
@@ -186,6 +211,9 @@ class LiveFace:
             for heard in self._hearing.push(piece):
                 self._show(heard, hertz, said)
                 self._reader.push(piece, heard.speech > SPEAKS)
+                learning = self._learning  # which another thread may end just now
+                if learning is not None:
+                    learning.push(piece, heard.speech > SPEAKS)
 
     def _show(self, heard: Heard, hertz: float, said: float) -> None:
         self.values, self.stamp = self._made(heard, hertz), said
@@ -234,4 +262,8 @@ class LiveFace:
         middle, most = np.percentile(late, [50, 95])
         take = self._take
         problem = self._problem or self._trouble or (take.problem if take is not None else "")
-        return Health(self._came, self._number, (float(middle), float(most)), self.behind, problem)
+        learnt = self.learnt
+        told = learnt.closures if learnt is not None else 0
+        return Health(
+            self._came, self._number, (float(middle), float(most)), self.behind, problem, told
+        )

@@ -11,7 +11,7 @@ from unittest import mock
 
 import numpy as np
 
-from glyphos.app.pages.booth.live import LEARNING
+from glyphos.app.pages.booth.who import LEARNING, NOBODY
 from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
@@ -19,6 +19,7 @@ from glyphos.live.face import Controls
 from glyphos.live.speaker import MOST, CalibrationError
 from glyphos.production.store import Store
 from tests.app.boothed import DATA, Booth
+from tests.live.test_lines import KNOWN
 
 MAP = "flite_awb-001"  # “Bring me the blue map before the dome opens.”
 
@@ -84,7 +85,11 @@ class Speaking(Booth):
         self.assertIs(tracking.live._hearing._ear.known, tracking.known)
         self.assertEqual(live.who.currentText(), "Whoever calibrated")
         live.speak.click()
-        tracking.known = None  # as in the next window
+        tracking.known, live.who.who, live.who._chosen = (
+            None,
+            NOBODY,
+            False,
+        )  # as in the next window
         self.speak()  # again; it is the same speaker
         self.assertEqual(tracking.live._hearing._ear.known.closures, 8)
         refused = CalibrationError("What is said does not sound like it.")
@@ -130,6 +135,22 @@ class Speaking(Booth):
         self.idle()
         self.assertIsNone(tracking.known)
         self.assertEqual([live.who.itemText(k) for k in range(live.who.count())], ["Somebody new"])
+
+    def test_somebody_new_is_learnt_while_they_speak_and_stays_known_when_they_go_on(self) -> None:
+        live, tracking = self.recording.live, self.context.tracking
+        with (
+            mock.patch("glyphos.live.learning.STEPS", (0.5,)),
+            mock.patch("glyphos.live.learning._beside", lambda *_: KNOWN),
+        ):
+            self.speak()
+            self.wait(lambda: "voice learnt" in live.said.text())
+            self.assertIs(tracking.live._hearing._ear.known, KNOWN)
+        live.speak.click()
+        self.speak()
+        self.assertIs(tracking.live._hearing._ear.known, KNOWN)
+        self.assertEqual(tracking.live.health.learnt, 0)  # it is learnt anew
+        self.choose("Somebody new")
+        self.assertIsNone(tracking.live._hearing._ear.known)
 
     def test_what_is_learnt_of_one_is_not_taken_for_another(self) -> None:
         go, tracking = threading.Event(), self.context.tracking

@@ -72,6 +72,7 @@ class Shell(unittest.TestCase):
             ((show, "--speaker", "Ann"), "No line of Ann", 1),
             ((show, "--language", "de"), "--language is for", 2),
             ((DATA / "bobby.wav", "--speaker", "Ann"), "--speaker is for", 2),
+            ((DATA / "bobby.wav", "--no-learning"), "--learning is for", 2),
         ):
             self.assertIn(said, self.run_it(*words, *more, code=code))
 
@@ -88,7 +89,17 @@ class Shell(unittest.TestCase):
         for port in (99_999, -5):
             told = self.run_it("--web", port, "--input", DATA / "slt_hts-001.flac", code=1)
             self.assertIn("no such port; choose another", told)
-        for words in (("--rate", 0), ("--articulation", 3), ("--life", -1), ("--seconds", -3)):
+        told = self.run_it(
+            "--udp", 9, "--input", DATA / "slt_hts-001.flac", "--seconds", 0.1, "--language", "it"
+        )
+        self.assertIn("Words in it cannot be made out here", told)
+        for words in (
+            ("--no-learning", "--language", "en"),
+            ("--rate", 0),
+            ("--articulation", 3),
+            ("--life", -1),
+            ("--seconds", -3),
+        ):
             self.run_it("--udp", 9, *words, code=2)
 
 

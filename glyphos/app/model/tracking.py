@@ -71,7 +71,8 @@ class Tracking(QObject):
         self._jobs, self._talk = jobs, talk
         self._tracker: Tracker | None = None
         self.live: LiveFace | None = None  # what moves it, if that is a voice
-        self.known: Known | None = None  # of the speaker, since they were last calibrated
+        self.known: Known | None = None  # of the speaker, as it was chosen
+        self._learnt: Known | None = None  # of who spoke last and was new, while they did
         self._slug = ""  # the line that is recorded on
         self._started = False  # whether its sound was heard to begin
         self._replaces = ""  # a file that the take stands in for
@@ -121,7 +122,7 @@ class Tracking(QObject):
         self.close()
         tracker = Tracker(0, smoothing=0.0)
         live = LiveFace(make, [_Into(tracker, self._tell)], controls=controls)
-        live.know(self.known)
+        self._let_know(live)
         try:
             live.start()
         except BaseException:
@@ -141,15 +142,26 @@ class Tracking(QObject):
         return self.live.calibrate()
 
     def know(self, known: Known | None) -> None:
-        """What was learnt of the speaker, for this face and those that follow."""
-        self.known = known
+        """What was learnt of the speaker, for this face and those that follow; None: they are new."""
+        self.known, self._learnt = known, None
         if self.live is not None:
-            self.live.know(known)
+            self._let_know(self.live)
+
+    def _let_know(self, live: LiveFace) -> None:
+        """A voice that is new is learnt while it speaks; so far it is taken for the one that spoke last."""
+        live.know(self.known or self._learnt)
+        if self.known is None:
+            from ...speech.words import chosen
+
+            line, document = self._current.line, self._document
+            spoken = document.production.header.language if document.is_open else "en"
+            live.learn(line.language if line is not None else spoken, str(chosen() or ""))
 
     def close(self) -> None:
         """Listen no more; what is being recorded is dropped."""
         self._timer.stop()
         if self.live is not None:
+            self._learnt = self.live.learnt or self._learnt
             self.live.close()
             self.live = None
             self.left.emit()

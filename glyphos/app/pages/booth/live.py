@@ -238,5 +238,5 @@ class LiveBox(QWidget):
         health = live.health
         if self.keep.isChecked() and live.take is None:  # another production was opened
             self.keep.setChecked(False)
-        late = f"{health.late[0]:.0f} ms behind the sound"
+        late = f"{health.late[0]:.0f} ms behind the sound" + (" · voice learnt" if health.learnt else "")  # fmt: skip
         self.said.setText(health.problem or (late if health.packets else "waiting for sound…"))

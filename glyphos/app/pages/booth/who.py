@@ -36,8 +36,8 @@ class WhoBox(QComboBox):
         self._learned: dict[str, Known] = {}  # by their lines
         self.setAccessibleName("Who speaks to the live face")
         self.setToolTip(
-            "Shut lips are told better of a voice that is known: by a sentence that was read aloud (Calibrate), "
-            "or by lines of theirs in this production"
+            "Shut lips are told better of a voice that is known: by a sentence that was read aloud (Calibrate), by lines "
+            "of theirs in this production, or, of somebody new, by what they say, after some seconds"
         )
         self.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.setMinimumContentsLength(6)
@@ -54,8 +54,9 @@ class WhoBox(QComboBox):
         super().showPopup()
 
     def begin(self) -> None:
-        """The face begins to listen."""
-        self.take(self.who if self._chosen else CALIBRATOR)
+        """The face begins to listen; who was new stays who they were."""
+        if not self._chosen and self.who == NOBODY and calibrated() is not None:
+            self.take(CALIBRATOR)
 
     def reads(self) -> None:
         """Somebody is about to read the sentence aloud, and is new until then."""
