@@ -166,7 +166,7 @@ class Shell(Folder):
             (["tracker", "--osc"], "--osc is for --demo"),
             (["batch", show, "--to", "x", "--cluster", "tcp://x:1", "--workers", "2"], "--workers is for processes here"),
             (["say", show, "--again", "a", "--scene", "X"], "--scene is for what is said"),
-            (["live", "--udp", "x:1", "--language", "it"], "--language is for --calibrate"),
+            (["live", "--udp", "x:1", "--speaker", "Ann"], "--speaker is for --calibrate"),
             (["picture", "pip", "-o", "x.png", "--motion", CLIP], "give --frame"),
         ):  # fmt: skip
             with self.subTest(words[0]), mock.patch("glyphos.cli.perform._heard") as heard:

@@ -18,12 +18,12 @@ from glyphos.live.beside import beside
 from glyphos.live.ear import Known
 from glyphos.live.keeping import packed, unpacked
 from glyphos.live.lines import heard_lines, heard_speakers, known_by
-from glyphos.live.speaker import SENTENCES, CalibrationError, known_from
+from glyphos.live.speaker import SENTENCES, CalibrationError
 from glyphos.production.documents import Line
 from glyphos.production.production import Production
 from glyphos.progress import Progress
 from glyphos.speech.saying import say
-from tests.live.test_speaker import LINES, said
+from tests.live.test_speaker import LINES, said, told
 
 KNOWN = Known(np.linspace(-1, 1, 512).astype(np.float32), -0.5, 12)
 
@@ -57,7 +57,7 @@ class Lines(unittest.TestCase):
     def test_they_tell_what_a_sentence_does(self) -> None:
         lines = heard_lines(self.production, "Ann")
         known = known_by(lines, "Ann")
-        read = known_from(*said(SENTENCES["en"]))
+        read = told()
         more = sum(p in ("p", "b", "m") for p, _, _ in said(LINES[0])[1])
         self.assertEqual(known.closures, read.closures + more)
         self.assertGreater(np.corrcoef(known.weights, read.weights)[0, 1], 0.7)

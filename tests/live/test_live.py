@@ -44,7 +44,7 @@ BROWSER = shutil.which("chromium") or shutil.which("chromium-browser")
 
 
 @cache
-def heard(stem: str, block: int = 160, noise: float = 0.0) -> np.ndarray:
+def heard(stem: str, block: int = 4000, noise: float = 0.0) -> np.ndarray:
     """Values (frames, 11) of a recording that is fed in blocks, with silence behind."""
     samples = np.asarray(open_recording(DATA / f"{stem}.flac").samples, np.float32)
     if noise:
@@ -128,7 +128,7 @@ class Following(unittest.TestCase):
         rest = Hearing()
         hiss = 0.003 * np.random.default_rng(2).standard_normal(32_000).astype(np.float32)
         values = np.array(
-            [h.values for k in range(0, 32_000, 160) for h in rest.push(hiss[k : k + 160])]
+            [h.values for k in range(0, 32_000, 4000) for h in rest.push(hiss[k : k + 4000])]
         )
         self.assertLess(np.abs(values[100:, PART]).mean(), 0.02)
 

@@ -30,7 +30,9 @@ def followed(name: str, slower: float) -> float:
     truth = perform(listen(recording, (DATA / f"{name}.txt").read_text()), fps=100)
     samples, live = np.tile(recording.samples, 2), Hearing()
     made = [
-        h.values[PART] for k in range(0, len(samples), 160) for h in live.push(samples[k : k + 160])
+        h.values[PART]
+        for k in range(0, len(samples), 4000)
+        for h in live.push(samples[k : k + 4000])
     ]
     return best(np.array(made)[len(recording.samples) // 160 :], truth.channel("lips_part"))[0]
 
