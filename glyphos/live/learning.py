@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from ..errors import Cancelled, GlyphosError
+from ..errors import Cancelled, GlyphosError, LanguageError
 from ..progress import Progress
 from ..speech.words import recogniser
 from .beside import beside
@@ -54,7 +54,10 @@ def learn_heard(
 
 def can_learn(language: str, words_model: str = "") -> bool:
     """Whether words of a language can be made out."""
-    ear = recogniser(Path(words_model) if words_model else None)
+    try:
+        ear = recogniser(Path(words_model) if words_model else None)
+    except LanguageError:  # that model is gone
+        return False
     return ear is not None and ear.serves(language)
 
 
@@ -75,7 +78,7 @@ class Learning:
 
     def push(self, piece: Floats, speaks: bool) -> None:
         """A frame of sound, and whether somebody speaks by now."""
-        if self._step >= len(STEPS):
+        if self._step >= len(STEPS) or self._ended.is_set():
             return
         self._still = 0 if speaks else self._still + 1
         self._spoken += speaks
@@ -87,12 +90,8 @@ class Learning:
         paused = self._still >= PAUSE or self._spoken >= due + LATEST
         if self._spoken >= due and paused and not self._busy:
             self._step += 1
-            self._thread = threading.Thread(
-                target=self._work,
-                args=(np.concatenate(self._pieces),),
-                daemon=True,
-                name="learning",
-            )
+            sound = np.concatenate(self._pieces)
+            self._thread = threading.Thread(target=self._work, args=(sound,), daemon=True, name="learning")  # fmt: skip
             self._thread.start()
 
     @property
@@ -103,8 +102,6 @@ class Learning:
         """Learn no more; whatever still comes of it is not applied."""
         with self._turn:
             self._ended.set()
-        self._step = len(STEPS)
-        self._pieces.clear()
 
     def wait(self, seconds: float) -> None:
         """Until what is being learnt is known, or so long."""

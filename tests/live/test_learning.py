@@ -80,6 +80,17 @@ class While(unittest.TestCase):
         self.say(round(STEPS[1] * 100), PAUSE)
         self.assertEqual(self.applied, [KNOWN])
 
+    def test_it_may_end_while_sound_is_taken_in(self) -> None:
+        def end(_: object) -> bool:
+            self.learning.end()
+            return False
+
+        with mock.patch.object(Learning, "_busy", property(end)):
+            self.say(FIRST, PAUSE)
+        self.assertEqual(self.applied, [])
+        self.say(FIRST, PAUSE)
+        self.assertLessEqual(len(self.asked), 1)
+
     def test_once_it_has_ended_nothing_is_applied(self) -> None:
         self.go.clear()
         for _ in range(FIRST):
@@ -107,6 +118,7 @@ class Heard(unittest.TestCase):
             learn_heard(noise, "en", "")
         self.assertTrue(can_learn("en-gb"))
         self.assertFalse(can_learn("it"))
+        self.assertFalse(can_learn("en", "/nowhere"))  # a preferred model that is gone
 
 
 class Face(unittest.TestCase):
