@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from glyphos.errors import GlyphosError
 from glyphos.live.ear import CHANNELS, Known
 from glyphos.live.front import AHEAD
 from glyphos.live.hearing import Hearing
+from glyphos.live.learning import learn_heard
 from glyphos.live.speaker import known_from
 
 from . import figures, material
@@ -30,8 +33,13 @@ def heard(line: Line, known: Known | None = None) -> tuple[Array, Array]:
     return (np.arange(len(made)) + 1 + AHEAD) * 0.01, np.array(made)
 
 
-def read(lines: Sequence[Line], seconds: float) -> tuple[dict[str, Known], list[Line]]:
-    """What the first lines of each voice, of at least so many seconds, tell of it, and the lines that are left."""
+def read(
+    lines: Sequence[Line], seconds: float, *, written: bool = True
+) -> tuple[dict[str, Known], list[Line]]:
+    """What the first lines of each voice, of at least so many seconds, tell of it, and the lines that are left.
+
+    written: by what they say; else by what is made out of it, and a voice that is hardly understood stays unknown.
+    """
     voices: dict[str, list[Line]] = {}
     for line in lines:
         voices.setdefault(line.voice, []).append(line)
@@ -42,7 +50,14 @@ def read(lines: Sequence[Line], seconds: float) -> tuple[dict[str, Known], list[
             first.append(own.pop(0))
         if first:
             made = material.joined(first, [0.3] * len(first), 1e-4)
-            known[voice] = known_from(made.samples, made.phones)
+            try:
+                known[voice] = (
+                    known_from(made.samples, made.phones)
+                    if written
+                    else learn_heard(made.samples, "en", "")
+                )
+            except GlyphosError as reason:
+                print(f"{voice}: {reason}")
         left += own
     return known, left
 
@@ -58,8 +73,21 @@ def main() -> None:
         metavar="SECONDS",
         help="learn each voice from its first lines",
     )
+    parser.add_argument(
+        "--learnt",
+        type=float,
+        default=0.0,
+        metavar="SECONDS",
+        help="learn each voice from its first lines, without what they say",
+    )
+    parser.add_argument("--alone", action="store_true", help="each folder is one voice")
     options = parser.parse_args()
-    known, lines = read([x for f in options.folders for x in material.load(f)], options.calibrated)
+    every = [
+        replace(x, name=f"{f.name}-{x.name.replace('-', '_')}") if options.alone else x
+        for f in options.folders
+        for x in material.load(f)
+    ]
+    known, lines = read(every, options.calibrated or options.learnt, written=not options.learnt)
     for kind in options.noises.split(","):
         voices: dict[str, list[Judged]] = {}
         for line in lines:
