@@ -156,7 +156,7 @@ def _by_lines(folder: Path, speaker: str) -> Known:
             there = (
                 f"there are lines of {', '.join(named)}"
                 if named
-                else "there are no lines yet that were listened to"
+                else "no line that was listened to says yet who speaks it"
             )
             raise CalibrationError(f"Whose lines tell the voice? Say it with --speaker; {there}.")
         speaker = named[0]

@@ -24,15 +24,15 @@ SHARE = struct.Struct("<d")  # of the work that is done
 LOADED = ("av", "glyphos.speech.listening", "glyphos.speech.acoustic:load_model", "scipy.optimize")
 
 
-def beside(learn: Callable[..., Known], *given: Any, progress: Progress | None = None) -> Known:
-    """What `learn` tells of what it is given, its progress as the last; all must be importable elsewhere.
+def beside(teach: Callable[..., Known], *given: Any, progress: Progress | None = None) -> Known:
+    """What `teach` tells of what it is given, its progress as the last; all must be importable elsewhere.
     CalibrationError, as it says, where it tells nothing. progress may raise Cancelled."""
     crew = Crew(1, loaded=LOADED)
     with tempfile.NamedTemporaryFile(prefix="glyphos-share-") as shared:
         shared.write(SHARE.pack(0.0))
         shared.flush()
         try:
-            future = crew.submit(_there, learn, given, shared.name)
+            future = crew.submit(_there, teach, given, shared.name)
             while True:
                 try:
                     known: Known = future.result(EVERY)
@@ -46,10 +46,10 @@ def beside(learn: Callable[..., Known], *given: Any, progress: Progress | None =
             crew.shutdown(cancel_futures=True)
 
 
-def _there(learn: Callable[..., Known], given: tuple[Any, ...], shared: str) -> Known:
+def _there(teach: Callable[..., Known], given: tuple[Any, ...], shared: str) -> Known:
     with open(shared, "r+b") as told:
         number = told.fileno()
-        return learn(*given, lambda share: os.pwrite(number, SHARE.pack(share), 0))
+        return teach(*given, lambda share: os.pwrite(number, SHARE.pack(share), 0))
 
 
 def learn_read(

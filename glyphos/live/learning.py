@@ -19,15 +19,20 @@ from ..progress import Progress
 from ..speech.words import recogniser
 from .beside import beside
 from .ear import Known
-from .speaker import ENOUGH, SURE, CalibrationError, known_from, spoken_sound
+from .speaker import (
+    ENOUGH,
+    CalibrationError,
+    known_from,
+    sounds_of,
+    spoken_sound,
+    surely_heard,
+)
 
 Floats = NDArray[np.float32]
 FRAME = 100  # frames a second
 STEPS = (8.0, 25.0, 60.0)  # seconds of speech, after which it is learnt, and better
-PAUSE, LATEST = (
-    20,
-    500,
-)  # frames of silence that are waited for, but no longer than so much more speech
+# Frames of silence that are waited for, but no longer than so much more speech
+PAUSE, LATEST = 20, 500
 BEFORE, KEPT = 30, 60  # frames of silence that are kept before the first word, and of a pause
 Learn = Callable[[Floats, str, str, Progress], Known]
 
@@ -39,17 +44,14 @@ def learn_heard(
 
     words_model: the folder that a person prefers, or "". progress may raise Cancelled.
     """
-    from ..speech.recognise import (
-        listen_without_script,
-    )  # it brings more than who just listens needs
+    # It brings more than who just listens needs
+    from ..speech.recognise import listen_without_script
 
     model = Path(words_model) if words_model else None
     reading = listen_without_script(spoken_sound(samples), language=language, model=model)
-    words = list(reading.words())
-    if not words or float(np.median([w.confidence for w in words])) < SURE:
+    if not surely_heard(reading):
         raise CalibrationError("What was said is hardly understood.")
-    sounds = [(p.ipa, p.start, p.end) for w in words for p in w.phones]
-    return known_from(samples, sounds, progress)
+    return known_from(samples, sounds_of(reading), progress)
 
 
 def can_learn(language: str, words_model: str = "") -> bool:

@@ -18,10 +18,18 @@ from ..production.performed import samples_of
 from ..production.production import Production
 from ..progress import Progress, share
 from ..speech.frontend import RATE
-from ..speech.reading import Phone
 from .ear import Known
 from .keeping import ears, packed, unpacked
-from .speaker import CLOSED_TO, ENOUGH, LEAST, SURE, CalibrationError, Sound, known_from
+from .speaker import (
+    CLOSED_TO,
+    ENOUGH,
+    LEAST,
+    CalibrationError,
+    Sound,
+    known_from,
+    sounds_of,
+    surely_heard,
+)
 
 REST = 0.3  # seconds of silence between lines
 _learned = Shelf("voices", 1_000_000, sealed=True)
@@ -77,11 +85,16 @@ def _joined(
     lines: Sequence[Recorded], progress: Progress | None
 ) -> tuple[NDArray[np.float32], list[Sound]]:
     """Lines one behind the other, and what sounds where."""
-    telling = sorted((x for x in lines if _sure(x[0])), key=lambda x: -_often(x[0]))
+    telling = [
+        (line, audio, line.reading)
+        for line, audio in lines
+        if line.reading is not None and (line.confirmed or surely_heard(line.reading))
+    ]
+    telling.sort(key=lambda x: -_often(x[0], sounds_of(x[2])))
     pieces: list[NDArray[np.float32]] = []
     sounds: list[Sound] = []
     at = 0.0
-    for number, (line, audio) in enumerate(telling):
+    for number, (line, audio, reading) in enumerate(telling):
         if at >= ENOUGH:
             break
         if progress is not None:
@@ -89,22 +102,12 @@ def _joined(
         samples = samples_of(line, audio)
         if samples is None:  # it is away; the others are there
             continue
-        sounds += [(p.ipa, at + p.start, at + p.end) for p in _phones(line)]
+        sounds += sounds_of(reading, at)
         pieces += [samples, np.zeros(round(REST * RATE), np.float32)]
         at = sum(map(len, pieces)) / RATE
     return np.concatenate([np.zeros(0, np.float32), *pieces]), sounds
 
 
-def _sure(line: Line) -> bool:
-    """Whether its words are surely where they were found."""
-    words = [w.confidence for w in line.reading.words()] if line.reading is not None else []
-    return bool(words) and (line.confirmed or float(np.median(words)) >= SURE)
-
-
-def _often(line: Line) -> float:
+def _often(line: Line, sounds: Sequence[Sound]) -> float:
     """Shut lips a second."""
-    return sum(p.ipa in CLOSED_TO for p in _phones(line)) / max(line.duration, 0.5)
-
-
-def _phones(line: Line) -> list[Phone]:
-    return list(line.reading.phones()) if line.reading is not None else []
+    return sum(p in CLOSED_TO for p, _, _ in sounds) / max(line.duration, 0.5)

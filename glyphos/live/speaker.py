@@ -18,6 +18,7 @@ from ..errors import GlyphosError, RecordingError, ScriptError
 from ..progress import Progress, share
 from ..speech.acoustic import load_model
 from ..speech.frontend import RATE
+from ..speech.reading import Reading
 from ..speech.recording import Recording
 from .ear import LAG, Ear, Known
 from .front import Frame, Front
@@ -102,14 +103,24 @@ def learn(
             reading = listen_line(recording, text, language=language, second=second, progress=told)
         except (RecordingError, ScriptError):
             continue
-        if np.median([w.confidence for w in reading.words()]) >= SURE:
+        if surely_heard(reading):
             break
     else:
         raise CalibrationError(
             f"What is said does not sound like “{text.strip()[:40]}…”; read just that aloud, and try again."
         )
-    sounds = [(p.ipa, p.start, p.end) for w in reading.words() for p in w.phones]
-    return known_from(recording.samples, sounds, progress=share(progress, 0.6, 1.0))
+    return known_from(recording.samples, sounds_of(reading), progress=share(progress, 0.6, 1.0))
+
+
+def surely_heard(reading: Reading) -> bool:
+    """Whether its words are surely where they were found."""
+    sure = [w.confidence for w in reading.words()]
+    return bool(sure) and float(np.median(sure)) >= SURE
+
+
+def sounds_of(reading: Reading, later: float = 0.0) -> list[Sound]:
+    """What sounds where. later: seconds to be added."""
+    return [(p.ipa, later + p.start, later + p.end) for p in reading.phones()]
 
 
 def known_from(samples: Floats, sounds: Sequence[Sound], progress: Progress | None = None) -> Known:

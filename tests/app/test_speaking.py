@@ -15,6 +15,7 @@ from glyphos.app.pages.booth.who import LEARNING, NOBODY
 from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
+from glyphos.live.ear import Known
 from glyphos.live.face import Controls
 from glyphos.live.speaker import MOST, CalibrationError
 from glyphos.production.store import Store
@@ -135,6 +136,25 @@ class Speaking(Booth):
         self.idle()
         self.assertIsNone(tracking.known)
         self.assertEqual([live.who.itemText(k) for k in range(live.who.count())], ["Somebody new"])
+
+    def test_who_is_chosen_while_the_sentence_is_to_be_read_stays(self) -> None:
+        live, go = self.recording.live, threading.Event()
+
+        def slowly(*_: object, progress: object) -> Known:
+            go.wait(20)
+            return KNOWN
+
+        self.speak()
+        live.calibrate.click()
+        with mock.patch("glyphos.live.beside.beside", slowly):
+            self.choose("Osric, by their lines")
+            self.assertFalse(live.sentence.isVisible())
+            self.is_over()
+            self.wait(lambda: self.context.tracking.live.health.seconds > 1.0)
+            go.set()
+            self.idle()
+        self.assertEqual(live.who.currentText(), "Osric, by their lines")
+        self.assertIs(self.context.tracking.known, KNOWN)
 
     def test_somebody_new_is_learnt_while_they_speak_and_stays_known_when_they_go_on(self) -> None:
         live, tracking = self.recording.live, self.context.tracking

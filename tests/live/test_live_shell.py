@@ -67,7 +67,10 @@ class Shell(unittest.TestCase):
         show = copy_demo(Path(self.enterContext(tempfile.TemporaryDirectory())) / "show.glyphos")
         told = self.run_it(*words, show, "--speaker", "osric")
         self.assertIn("osric: the voice is learnt; its lips were shut 9 times", told)
+        empty = show.with_name("empty.glyphos")
+        self.assertEqual(invoke(["new", str(empty)]).exit_code, 0)
         for more, said, code in (
+            ((empty,), "no line that was listened to says yet who speaks it", 1),
             ((show,), "there are lines of Mabel, Osric, Pip", 1),
             ((show, "--speaker", "Ann"), "No line of Ann", 1),
             ((show, "--language", "de"), "--language is for", 2),

@@ -73,6 +73,7 @@ class LiveBox(QWidget):
         self.amounts: dict[str, Readout] = {}
         grid.addWidget(self.sentence, 1, 0, 1, 3)
         self.who = WhoBox(context)
+        self.who.activated.connect(lambda _: self._read_no_more())  # it is said who speaks
         label = QLabel("&Who speaks")
         label.setBuddy(self.who)
         grid.addWidget(label, 2, 0)
@@ -140,8 +141,7 @@ class LiveBox(QWidget):
 
     def _listen(self, reader: Reader) -> None:
         """The sentence was read; learn from it what the speaker's shut lips sound like."""
-        self._reader = None
-        self.sentence.hide()
+        self._read_no_more()
         sentence, language = self._sentence
 
         def work(told: Told) -> Known:
@@ -156,6 +156,10 @@ class LiveBox(QWidget):
             self._c.talk.say(f"The voice is learnt: its lips were shut {made.closures} times")
 
         self._c.jobs.submit("Learning the voice", work, apply, scope=LEARNING, name=LEARNING)
+
+    def _read_no_more(self) -> None:
+        self._reader = None
+        self.sentence.hide()
 
     def _set(self) -> None:
         for name, slider in self.sliders.items():
@@ -228,8 +232,7 @@ class LiveBox(QWidget):
         for widget in (self.calibrate, self.mute, self.keep):
             widget.setEnabled(live is not None)
         if live is None:
-            self._reader = None
-            self.sentence.hide()
+            self._read_no_more()
             self.keep.setChecked(False)
             self.said.setText("a face that speaks while you do")
             return
