@@ -53,14 +53,10 @@ class EditError(GlyphosError):
 
 def sentence(error: BaseException) -> str:
     """What an error means to a person, whatever it is: always one sentence."""
-    from concurrent.futures.process import BrokenProcessPool
-
     if isinstance(error, GlyphosError):
         return str(error)
     if isinstance(error, MemoryError):
         return "There is not enough memory for this; close other programs and try again."
-    if isinstance(error, BrokenProcessPool):
-        return "The process that did this was ended from outside; try again."
     if isinstance(error, FileNotFoundError) and error.filename:
         return f"There is no file {error.filename}; check its name."
     if isinstance(error, OSError):

@@ -28,7 +28,7 @@ GROUND = (
     "loudness",
     "data",
 )  # whoever may use them
-ORDER = (*GROUND, "speech", "voice", "motion", "characters", "stage", "scene", "production",
+ORDER = (*GROUND, "hands", "speech", "voice", "motion", "characters", "stage", "scene", "production",
          "booth", "proof", "handoff", "batch", "live", "app", "cli", "__main__")  # fmt: skip
 ROOMS = (
     "sound",

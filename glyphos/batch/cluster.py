@@ -15,7 +15,7 @@ from typing import Any
 
 from .. import __version__
 from ..errors import GlyphosError
-from .crew import NONE, Done, Hands, Limits, LostError, TaskError
+from ..hands.crew import NONE, Done, Hands, Limits, LostError, TaskError
 from .kept import digest_of
 from .task import work
 

@@ -8,7 +8,7 @@ from concurrent.futures import Future
 from pathlib import Path
 from typing import Any, Protocol
 
-from .crew import Crew, Done, Limits
+from ..hands.crew import Crew, Done, Limits
 from .task import work
 
 

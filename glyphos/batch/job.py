@@ -18,6 +18,7 @@ import msgspec
 
 from ..errors import Cancelled, GlyphosError, SaveError, ScriptError, sentence
 from ..handoff.deliver import stem_of
+from ..hands.crew import Done, LostError
 from ..production.carrying import unheard
 from ..production.documents import Line
 from ..production.kinds import character_key
@@ -26,7 +27,6 @@ from ..progress import Progress
 from ..proof.finding import Finding
 from ..speech.reading import decode
 from .control import Control
-from .crew import Done, LostError
 from .engine import Engine
 from .kept import PLACE, Kept, Record, Step, digest_of, later, listening
 from .listening import Heard, with_heard

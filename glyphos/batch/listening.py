@@ -15,6 +15,7 @@ from pathlib import Path
 import msgspec
 
 from ..errors import RecordingError, sentence
+from ..hands.crew import Crew
 from ..production.carrying import with_reading
 from ..production.documents import Line
 from ..production.production import Production
@@ -25,7 +26,6 @@ from ..speech.reading import Reading, decode, encode
 from ..speech.recognise import Draft
 from ..speech.recording import Recording
 from ..speech.words import GAP, chosen, prefer
-from .crew import Crew
 
 Answer = tuple[str, bytes, str]
 

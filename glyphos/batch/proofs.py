@@ -10,6 +10,7 @@ from itertools import islice
 
 from ..errors import sentence
 from ..handoff import looking  # noqa: F401  (its checks make themselves known)
+from ..hands.crew import Crew
 from ..production.documents import Line
 from ..production.kinds import character_key
 from ..production.production import Production
@@ -17,7 +18,6 @@ from ..progress import Progress
 from ..proof.finding import Finding
 from ..proof.proofing import Looked, looked
 from ..proof.whole import Whole, proofed_whole
-from .crew import Crew
 
 FEW = 4  # lines that are quicker looked through here
 LOADED = ("av", "glyphos.speech.recording")  # what it needs besides, see `stem.load`

@@ -14,6 +14,7 @@ import msgspec
 from ..errors import DocumentError, ScriptError
 from ..files import make_folder
 from ..handoff.handed import entries_of, note
+from ..hands.crew import Limits
 from ..production.carrying import with_reading
 from ..production.documents import Line
 from ..production.kinds import Key, is_production
@@ -24,7 +25,6 @@ from . import listening, proofs
 from .bringing import brought, dressed, opened
 from .cluster import Cluster
 from .control import Control
-from .crew import Limits
 from .engine import Engine, Here
 from .job import HANDED, Job, Outcome
 from .kept import Kept

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..batch.crew import Crew, TaskError
+from ..hands.crew import Crew, TaskError
 from ..progress import Progress
 from ..speech.words import prefer
 from .ear import Known

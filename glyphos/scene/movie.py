@@ -11,12 +11,10 @@ import tempfile
 import wave
 from collections import deque
 from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ProcessPoolExecutor
-from concurrent.futures.process import BrokenProcessPool
+from concurrent.futures import Future
 from contextlib import contextmanager
 from dataclasses import dataclass
 from fractions import Fraction
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +22,7 @@ import numpy as np
 
 from ..errors import SaveError
 from ..files import make_folder, reason
-from ..processes import end_with
+from ..hands.crew import Crew, LostError
 from ..progress import Progress
 from .mix import RATE, Sound
 from .painting import Pixels, paint_all
@@ -90,7 +88,7 @@ def _kind(path: Path) -> str:
 def write_film(
     film: Film, path: Path, *, workers: int | None = None, progress: Progress | None = None
 ) -> None:
-    """Write a movie. SaveError or StageError, one sentence; whatever ends it, nothing half-written is left
+    """Write a movie. GlyphosError, one sentence; whatever ends it, nothing half-written is left
     under its name. progress may raise Cancelled."""
     check_film(path, film.size)
     if film.subtitles and _kind(path) == FOLDER:
@@ -112,25 +110,23 @@ def write_film(
 
 def painted(film: Film, workers: int) -> Iterator[Pixels]:
     """Pictures in their order, painted several at once."""
-    pool = ProcessPoolExecutor(
-        workers, mp_context=get_context("spawn"), initializer=end_with, initargs=(os.getpid(),)
-    )
+    crew = Crew(workers)
     waiting: deque[Future[list[tuple[bytes, tuple[int, ...]]]]] = deque()
     try:
         for first in range(0, film.frames, AT_ONCE):
             batch = [film.picture(k) for k in range(first, min(first + AT_ONCE, film.frames))]
-            waiting.append(pool.submit(paint_all, batch))
+            waiting.append(crew.submit(paint_all, batch))
             while len(waiting) > 2 * workers:
                 yield from _shown(waiting.popleft())
         while waiting:
             yield from _shown(waiting.popleft())
-    except BrokenProcessPool:
+    except LostError:
         raise SaveError(
             "The graphics driver ended while the movie was drawn; install the Mesa drivers (libgl1-mesa-dri) and "
             "try again."
         ) from None
     finally:
-        pool.shutdown(wait=True, cancel_futures=True)
+        crew.shutdown(cancel_futures=True)
 
 
 def _shown(done: Future[list[tuple[bytes, tuple[int, ...]]]]) -> Iterator[Pixels]:

@@ -12,12 +12,12 @@ from typing import Any
 import numpy as np
 import soundfile
 
-from glyphos.batch.crew import Limits
 from glyphos.batch.engine import Here
 from glyphos.batch.job import Outcome
 from glyphos.batch.recipe import Recipe
 from glyphos.batch.running import Run, run_batch
 from glyphos.batch.task import work
+from glyphos.hands.crew import Limits
 from glyphos.production.production import Production
 from tests.batch.doing import quick
 

@@ -16,10 +16,10 @@ from unittest import mock
 import msgspec
 
 from glyphos.batch.cluster import Cluster, ClusterError
-from glyphos.batch.crew import Limits
 from glyphos.batch.recipe import Bounds, Files, Recipe
 from glyphos.batch.task import work
 from glyphos.characters.builtin import builtin_path
+from glyphos.hands.crew import Limits
 from tests.batch.doing import quick
 from tests.batch.folders import Jobs
 

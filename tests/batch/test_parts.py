@@ -1,21 +1,16 @@
-"""Parts of a batch by themselves: what goes along with a task, what is kept of results, processes that are lent."""
+"""Parts of a batch by themselves: what goes along with a task, what is kept of results."""
 
 from __future__ import annotations
 
 import base64
 import json
-import os
 import tempfile
-import threading
-import time
 import unittest
 from pathlib import Path
 
 import msgspec
-import numpy as np
 
 from glyphos.batch.bringing import character_from, dressed
-from glyphos.batch.crew import Crew, Hand, Limits, LostError, TaskError
 from glyphos.batch.kept import Kept, Record, Step, digest_of, later, listening
 from glyphos.batch.packing import layers_of, pack_of, sound_of
 from glyphos.batch.recipe import Recipe
@@ -23,27 +18,10 @@ from glyphos.batch.scripts import ScriptFailed, check_command, run_script
 from glyphos.batch.task import Pack, unpacked
 from glyphos.batch.watching import state_of
 from glyphos.characters.builtin import builtin_path
-from glyphos.errors import Cancelled, GlyphosError, ModelError, RecordingError
+from glyphos.errors import GlyphosError, ModelError, RecordingError
 from glyphos.production.documents import Character, Header, Line, Recorded
 from glyphos.production.production import Production
 from tests.scene.scenes import demo
-
-
-def doubled(x: float) -> float:
-    return 2 * x
-
-
-def slowly(seconds: float) -> str:
-    time.sleep(seconds)
-    return "done"
-
-
-def gone() -> None:
-    os._exit(7)
-
-
-def wrong() -> None:
-    raise RecordingError("It holds nothing.")
 
 
 class Folder(unittest.TestCase):
@@ -160,33 +138,6 @@ class Keeping(Folder):
             hand,
         )
         self.assertNotEqual(digest_of("ab", "c"), digest_of("a", "bc"))
-
-
-class Processes(unittest.TestCase):
-    def test_a_crew_does_what_a_function_here_does(self) -> None:
-        crew = Crew(2)
-        self.addCleanup(lambda: crew.shutdown(cancel_futures=True))
-        self.assertEqual(
-            [f.result() for f in [crew.submit(doubled, k) for k in range(6)]], [0, 2, 4, 6, 8, 10]
-        )
-        self.assertLessEqual(len(crew.hands.pids), 2)
-        with self.assertRaises(TaskError) as caught:
-            crew.submit(wrong).result()
-        self.assertEqual(str(caught.exception), "It holds nothing.")
-        with self.assertRaises(LostError) as lost:
-            crew.submit(gone).result()
-        self.assertIn("with code 7", str(lost.exception))
-        self.assertEqual(crew.submit(doubled, 4).result(), 8)  # by another process
-        self.assertGreaterEqual(crew.done(doubled, np.float64(1.5)).result().cpu, 0.0)
-
-    def test_one_that_is_stopped_ends_at_once(self) -> None:
-        hand, stop = Hand(), threading.Event()
-        threading.Timer(1.0, stop.set).start()
-        began = time.monotonic()
-        with self.assertRaises(Cancelled):
-            hand.run(slowly, (30,), Limits(), stop)
-        self.assertLess(time.monotonic() - began, 10)
-        self.assertEqual(hand.pid, 0)
 
 
 class Around(Folder):

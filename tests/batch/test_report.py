@@ -195,7 +195,7 @@ class Shell(Jobs):
         self.assertEqual(process.returncode, 1, told)
         self.assertNotIn(b"Traceback", told)
         self.assertIn(b"--resume", told)
-        hands = ["pgrep", "-f", f"glyphos.batch.stem [0-9]+ {process.pid}"]
+        hands = ["pgrep", "-f", f"glyphos.hands.stem [0-9]+ {process.pid}"]
         own = subprocess.run(hands, capture_output=True, text=True)
         self.assertEqual(own.stdout.split(), [])
 

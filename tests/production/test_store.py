@@ -14,8 +14,8 @@ from unittest import mock
 
 import msgspec
 
-from glyphos.batch.crew import Hand
 from glyphos.errors import DocumentError, SaveError
+from glyphos.hands.crew import Hand
 from glyphos.production.copying import save_copy
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line

@@ -93,7 +93,7 @@ class _Stem:
             ours, theirs = socket.socketpair(socket.AF_UNIX, socket.SOCK_SEQPACKET)
             with theirs:
                 self._process = subprocess.Popen(
-                    [sys.executable, "-m", "glyphos.batch.stem", str(theirs.fileno()), str(os.getpid())],
+                    [sys.executable, "-m", "glyphos.hands.stem", str(theirs.fileno()), str(os.getpid())],
                     pass_fds=(theirs.fileno(),), stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL,
                     env=os.environ | dict.fromkeys(ALONE, "1"), start_new_session=True,
                 )  # fmt: skip

@@ -1,7 +1,7 @@
 """The stem: a process that has loaded what tasks need, from which hands branch off (fork), so that none of them loads
 it again.
 
-Run as `python -m glyphos.batch.stem SOCKET PARENT`: an inherited socket over which hands are asked for, and whose it
+Run as `python -m glyphos.hands.stem SOCKET PARENT`: an inherited socket over which hands are asked for, and whose it
 is. It ends with that socket, hands and all. It has one thread alone, as what branches off would not have the others.
 """
 

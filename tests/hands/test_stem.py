@@ -14,17 +14,17 @@ from pathlib import Path
 from unittest import mock
 
 from glyphos.batch import proofs
-from glyphos.batch.branching import stem
-from glyphos.batch.crew import NONE, Crew, Hand, Hands, LostError
 from glyphos.batch.listening import LOADED
 from glyphos.errors import Cancelled
-from tests.batch.asked import gone, has, number, told, with_a_helper
+from glyphos.hands.branching import stem
+from glyphos.hands.crew import NONE, Crew, Hand, Hands, LostError
+from tests.hands.asked import gone, has, number, told, with_a_helper
 
 RARE = "nturl2path"  # of the standard library, which nothing else here loads
 OWNER = """
 import sys, time
-from glyphos.batch.crew import Crew
-from tests.batch.asked import number
+from glyphos.hands.crew import Crew
+from tests.hands.asked import number
 crew = Crew(1)
 print(*crew.submit(number).result(), flush=True)
 time.sleep(60)
