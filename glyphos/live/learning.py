@@ -30,7 +30,7 @@ from .speaker import (
 
 Floats = NDArray[np.float32]
 FRAME = 100  # frames a second
-STEPS = (8.0, 25.0, 60.0)  # seconds of speech, after which it is learnt, and better
+STEPS = (5.0, 12.0, 25.0, 60.0)  # seconds of speech, after which it is learnt, and better
 # Frames of silence that are waited for, but no longer than so much more speech
 PAUSE, LATEST = 20, 500
 BEFORE, KEPT = 30, 60  # frames of silence that are kept before the first word, and of a pause

@@ -62,9 +62,9 @@ class While(unittest.TestCase):
         self.assertEqual((self.asked, self.applied), ([BEFORE + FIRST + 2 * PAUSE + 5], [KNOWN]))
         self.say(round((STEPS[1] - STEPS[0]) * 100) + LATEST)  # who never pauses is not waited for
         self.assertEqual(len(self.asked), 2)
-        self.say(round(STEPS[2] * 100), 500)
-        self.say(round(STEPS[2] * 100), 500)
-        self.assertEqual(len(self.applied), 3)
+        for _ in STEPS:
+            self.say(round(STEPS[-1] * 100), 500)
+        self.assertEqual(len(self.applied), len(STEPS))
         self.assertEqual(self.asked[-1], 6000)  # a minute, the last
 
     def test_long_pauses_are_left_out(self) -> None:
