@@ -178,8 +178,10 @@ class Shell(Folder):
 
 class Productions(Folder):
     def test_a_production_is_made_filled_listened_to_and_listed(self) -> None:
-        show = str(self.folder / "show.glyphos")
-        self.assertEqual(glyphos("new", show, "--name", "A show", "--fps", "25").returncode, 0)
+        show = str(self.folder / "a show.glyphos")
+        made = glyphos("new", show, "--name", "A show", "--fps", "25")
+        self.assertEqual(made.returncode, 0)
+        self.assertIn(f"glyphos add '{show}' FILES", made.stderr)
         done = glyphos("add", show, CLIP, str(DATA / "flite_rms-004.flac"), "--listen")
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("2 lines added", done.stderr)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from shlex import quote
 from typing import Annotated
 
 import typer
@@ -24,4 +25,4 @@ def new(
     frame_rate(fps)
     voice_for(language)
     Production.create(folder, name=name or Path(folder).stem, fps=fps, language=language)
-    messages.print(f"{folder} made; bring in lines with: glyphos add {folder} FILES…")
+    messages.print(f"{folder} made; bring in lines with: glyphos add {quote(folder)} FILES…")

@@ -6,6 +6,7 @@ import tempfile
 import threading
 import time
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from unittest import mock
 
@@ -136,6 +137,26 @@ class Speaking(Booth):
         self.idle()
         self.assertIsNone(tracking.known)
         self.assertEqual([live.who.itemText(k) for k in range(live.who.count())], ["Somebody new"])
+
+    def test_lines_that_changed_are_learnt_from_again(self) -> None:
+        learnt: list[Known] = []
+
+        def learn(*_: object, progress: object) -> Known:
+            learnt.append(replace(KNOWN, closures=6 + len(learnt)))
+            return learnt[-1]
+
+        with mock.patch("glyphos.live.beside.beside", learn):
+            for count, again in ((1, lambda: None), (2, self.speak)):
+                self.choose("Osric, by their lines")
+                self.idle()
+                self.choose("Osric, by their lines")
+                self.idle()
+                self.assertEqual(len(learnt), count)
+                self.change_line("Another take", "04-osric-boots", duration=9.0 + count)
+                again()
+            self.idle()
+        self.assertEqual(len(learnt), 3)
+        self.assertIs(self.context.tracking.live._hearing._ear.known, learnt[-1])
 
     def test_who_is_chosen_while_the_sentence_is_to_be_read_stays(self) -> None:
         live, go = self.recording.live, threading.Event()

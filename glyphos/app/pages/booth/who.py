@@ -33,7 +33,9 @@ class WhoBox(QComboBox):
         self._c = context
         self.who: Who = NOBODY
         self._chosen = False
-        self._learned: dict[str, Known] = {}  # by their lines
+        self._learned: dict[
+            str, tuple[Sequence[Recorded], Known]
+        ] = {}  # by their lines, as those were
         self.setAccessibleName("Who speaks to the live face")
         self.setToolTip(
             "Shut lips are told better of a voice that is known: by a sentence that was read aloud (Calibrate), by lines "
@@ -54,8 +56,10 @@ class WhoBox(QComboBox):
         super().showPopup()
 
     def begin(self) -> None:
-        """The face begins to listen; who was new stays who they were."""
-        if not self._chosen and self.who == NOBODY and calibrated() is not None:
+        """The face begins to listen; who was new stays who they were, and lines may have changed."""
+        if self.who[0] == LINES:
+            self._c.talk.try_to(lambda: self.take(self.who))
+        elif not self._chosen and self.who == NOBODY and calibrated() is not None:
             self.take(CALIBRATOR)
 
     def reads(self) -> None:
@@ -80,11 +84,12 @@ class WhoBox(QComboBox):
         kept = calibrated()
         self.who = NOBODY if who == CALIBRATOR and kept is None else who
         kind, speaker = self.who
-        self._c.tracking.know(
-            self._learned.get(speaker) if kind == LINES else kept if kind == CALIBRATED else None
-        )
+        of, known = self._learned.get(speaker, ((), None))
+        if of != lines:
+            known = None
+        self._c.tracking.know(known if kind == LINES else kept if kind == CALIBRATED else None)
         self._show_choices()
-        if kind == LINES and speaker not in self._learned:
+        if kind == LINES and known is None:
             self._learn(speaker, lines)
 
     def _choose(self) -> None:
@@ -119,7 +124,7 @@ class WhoBox(QComboBox):
             return beside(known_by, lines, speaker, progress=told)
 
         def apply(made: Known) -> None:
-            self._learned[speaker] = made
+            self._learned[speaker] = lines, made
             self._c.tracking.know(made)
             self._c.talk.say(f"The voice of {speaker} is known: its lips were shut {made.closures} times")  # fmt: skip
 
