@@ -30,7 +30,8 @@ from .speaker import (
 
 Floats = NDArray[np.float32]
 FRAME = 100  # frames a second
-STEPS = (5.0, 12.0, 25.0, 60.0)  # seconds of speech, after which it is learnt, and better
+# Seconds of speech after which it is learnt; then with so many times as much, or where it was not understood
+FIRST, MORE, RETRY = 5.0, 4, 2
 # Frames of silence that are waited for, but no longer than so much more speech
 PAUSE, LATEST = 20, 500
 BEFORE, KEPT = 30, 60  # frames of silence that are kept before the first word, and of a pause
@@ -74,13 +75,15 @@ class Learning:
     ) -> None:  # fmt: skip
         self.given, self._apply, self._learn = (language, words_model), apply, learn or _beside
         self._pieces: deque[Floats] = deque(maxlen=round(ENOUGH * FRAME))
-        self._spoken = self._still = self._step = 0
+        self._spoken = self._still = 0
+        self._due: float | None = FIRST  # seconds of speech, until the next time
         self._ended, self._turn = threading.Event(), threading.Lock()
         self._thread: threading.Thread | None = None
 
     def push(self, piece: Floats, speaks: bool) -> None:
         """A frame of sound, and whether somebody speaks by now."""
-        if self._step >= len(STEPS) or self._ended.is_set():
+        seconds = self._due
+        if seconds is None or self._ended.is_set():
             return
         self._still = 0 if speaks else self._still + 1
         self._spoken += speaks
@@ -88,12 +91,13 @@ class Learning:
             self._pieces.append(piece)
         if not self._spoken and len(self._pieces) > BEFORE:
             self._pieces.popleft()
-        due = round(STEPS[self._step] * FRAME)
+        due = round(seconds * FRAME)
         paused = self._still >= PAUSE or self._spoken >= due + LATEST
         if self._spoken >= due and paused and not self._busy:
-            self._step += 1
             sound = np.concatenate(self._pieces)
-            self._thread = threading.Thread(target=self._work, args=(sound,), daemon=True, name="learning")  # fmt: skip
+            self._thread = threading.Thread(
+                target=self._work, args=(sound, seconds), daemon=True, name="learning"
+            )
             self._thread.start()
 
     @property
@@ -110,11 +114,16 @@ class Learning:
         if self._thread is not None:
             self._thread.join(seconds)
 
-    def _work(self, samples: Floats) -> None:
+    def _work(self, samples: Floats, due: float) -> None:
+        def later(times: int) -> float | None:
+            return min(times * due, ENOUGH) if due < ENOUGH else None
+
+        self._due = later(RETRY)
         try:
             known = self._learn(samples, *self.given, self._ask)
         except (GlyphosError, Cancelled, OSError):
-            return  # it is tried again, with more
+            return
+        self._due = later(MORE)
         with self._turn:
             if not self._ended.is_set():
                 self._apply(known)

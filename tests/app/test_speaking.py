@@ -180,7 +180,7 @@ class Speaking(Booth):
     def test_somebody_new_is_learnt_while_they_speak_and_stays_known_when_they_go_on(self) -> None:
         live, tracking = self.recording.live, self.context.tracking
         with (
-            mock.patch("glyphos.live.learning.STEPS", (0.5,)),
+            mock.patch("glyphos.live.learning.FIRST", 0.5),
             mock.patch("glyphos.live.learning._beside", lambda *_: KNOWN),
         ):
             self.speak()

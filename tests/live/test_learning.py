@@ -12,10 +12,12 @@ from glyphos.live.ear import Known
 from glyphos.live.face import LiveFace
 from glyphos.live.learning import (
     BEFORE,
+    FIRST,
     KEPT,
     LATEST,
+    MORE,
     PAUSE,
-    STEPS,
+    RETRY,
     Learning,
     can_learn,
     learn_heard,
@@ -27,7 +29,7 @@ from tests.labels import DATA
 from tests.live.test_lines import KNOWN
 
 FRAME = np.ones(160, np.float32)
-FIRST = round(STEPS[0] * 100)
+SOON = round(FIRST * 100)  # frames
 
 
 class While(unittest.TestCase):
@@ -56,28 +58,32 @@ class While(unittest.TestCase):
 
     def test_it_begins_once_enough_was_said_and_they_pause_and_again_with_more(self) -> None:
         self.say(0, 500)
-        self.say(FIRST - 1, PAUSE + 5)
+        self.say(SOON - 1, PAUSE + 5)
         self.assertEqual(self.asked, [])
         self.say(1, PAUSE)
-        self.assertEqual((self.asked, self.applied), ([BEFORE + FIRST + 2 * PAUSE + 5], [KNOWN]))
-        self.say(round((STEPS[1] - STEPS[0]) * 100) + LATEST)  # who never pauses is not waited for
+        self.assertEqual((self.asked, self.applied), ([BEFORE + SOON + 2 * PAUSE + 5], [KNOWN]))
+        self.say((MORE - 1) * SOON - 1, PAUSE)
+        self.assertEqual(len(self.asked), 1)
+        self.say(1 + LATEST)  # who never pauses is not waited for
         self.assertEqual(len(self.asked), 2)
-        for _ in STEPS:
-            self.say(round(STEPS[-1] * 100), 500)
-        self.assertEqual(len(self.applied), len(STEPS))
+        for _ in range(9):
+            self.say(1000, 500)
+        self.assertEqual(len(self.applied), 3)
         self.assertEqual(self.asked[-1], 6000)  # a minute, the last
 
     def test_long_pauses_are_left_out(self) -> None:
-        self.say(FIRST // 2, 3000)
-        self.say(FIRST, PAUSE)
-        self.assertEqual(self.asked, [FIRST // 2 + KEPT + FIRST + PAUSE])
+        self.say(SOON // 2, 3000)
+        self.say(SOON, PAUSE)
+        self.assertEqual(self.asked, [SOON // 2 + KEPT + SOON + PAUSE])
 
     def test_what_was_not_understood_is_tried_again_with_more(self) -> None:
         self.problem = True
-        self.say(FIRST, PAUSE)
+        self.say(SOON, PAUSE)
         self.problem = False
         self.assertEqual(self.applied, [])
-        self.say(round(STEPS[1] * 100), PAUSE)
+        self.say((RETRY - 1) * SOON - 1, PAUSE)
+        self.assertEqual(self.applied, [])
+        self.say(1, PAUSE)
         self.assertEqual(self.applied, [KNOWN])
 
     def test_it_may_end_while_sound_is_taken_in(self) -> None:
@@ -86,14 +92,14 @@ class While(unittest.TestCase):
             return False
 
         with mock.patch.object(Learning, "_busy", property(end)):
-            self.say(FIRST, PAUSE)
+            self.say(SOON, PAUSE)
         self.assertEqual(self.applied, [])
-        self.say(FIRST, PAUSE)
+        self.say(SOON, PAUSE)
         self.assertLessEqual(len(self.asked), 1)
 
     def test_once_it_has_ended_nothing_is_applied(self) -> None:
         self.go.clear()
-        for _ in range(FIRST):
+        for _ in range(SOON):
             self.learning.push(FRAME, True)
         for _ in range(PAUSE):
             self.learning.push(FRAME, False)
@@ -101,7 +107,7 @@ class While(unittest.TestCase):
         self.go.set()
         self.learning.wait(10)
         self.assertEqual((len(self.asked), self.applied), (1, []))
-        self.say(5 * FIRST, PAUSE)
+        self.say(5 * SOON, PAUSE)
         self.assertEqual(len(self.asked), 1)
 
 
