@@ -131,9 +131,9 @@ def _connected(address: str) -> Any:
         raise ClusterError(
             "For a cluster the package “distributed” is needed: pip install distributed."
         ) from None
-    logging.getLogger("distributed").setLevel(
-        logging.CRITICAL
-    )  # what matters is said in a sentence
+    for name in list(logging.root.manager.loggerDict):  # some of them have a level of their own
+        if name.partition(".")[0] == "distributed":
+            logging.getLogger(name).setLevel(logging.CRITICAL)  # what matters is said in a sentence
     file = Path(address)
     there = {"scheduler_file": str(file)} if file.is_file() else {"address": address}
     try:

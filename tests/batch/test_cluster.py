@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 import signal
 import socket
@@ -159,8 +160,15 @@ class Clusters(Jobs):
                     if process.poll() is None:
                         os.killpg(process.pid, signal.SIGKILL)
 
+        engine = self.cluster(retries=0)
+        for name in (
+            "distributed",
+            "distributed.client",
+            "distributed.core",
+        ):  # or tracebacks go to the shell
+            self.assertFalse(logging.getLogger(name).isEnabledFor(logging.ERROR), name)
         with self.assertRaises(ClusterError) as caught:
-            self.run_job(engine=self.cluster(retries=0), progress=vanish)
+            self.run_job(engine=engine, progress=vanish)
         self.assertIn("run it again with --resume", str(caught.exception))
         run = self.run_job(resume=True)  # here
         states = list(self.states(run).values())
