@@ -47,7 +47,13 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
 def run(path: Path | None, line: str = "") -> int:
     """Open the window, on a production or recording if one is named, until it is closed. line: to be shown."""
     application = make_application(sys.argv[:1])
-    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    for number in (
+        signal.SIGINT,
+        signal.SIGTERM,
+        signal.SIGHUP,
+    ):  # Qt would hear of them only later
+        if signal.getsignal(number) is signal.default_int_handler:
+            signal.signal(number, signal.SIG_DFL)
     preferences = settings.load()
     window = make_window(device=best_device(preferences.device), unsaved=unsaved_folder())
     fit_to_screen(window)

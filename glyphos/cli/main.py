@@ -7,6 +7,7 @@ Results go to standard output or `-o`; messages and progress to standard error. 
 from __future__ import annotations
 
 import os
+import signal
 import sys
 from collections.abc import Sequence
 from importlib import import_module
@@ -74,8 +75,17 @@ def start(
         open_window(None)
 
 
+def end_in_order() -> None:
+    """Whoever is asked to end, by a queue of a farm or a terminal that closes, ends as by Ctrl+C: what is half done is
+    taken away, what is done is kept."""
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        if signal.getsignal(number) == signal.SIG_DFL:  # `nohup` has them ignored
+            signal.signal(number, signal.default_int_handler)
+
+
 def main() -> None:
     """Run the command line."""
+    end_in_order()
     arguments = sys.argv[1:]
     first = arguments[0] if arguments else "open"
     if (

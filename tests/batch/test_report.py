@@ -180,17 +180,25 @@ class Shell(Jobs):
         self.assertEqual(Production.open(folder).line("nuovo").language, "it")
 
     def test_control_c_ends_it_and_nothing_is_left_behind(self) -> None:
+        self.ended_by(signal.SIGINT)
+
+    def test_so_does_a_farm_that_ends_it(self) -> None:
+        self.ended_by(signal.SIGTERM)
+
+    def ended_by(self, number: signal.Signals) -> None:
         self.spoken("slt_hts-001", "flite_rms-001", "flite_awb-001", "kal_diphone-001")
+        room = self.folder / "temporary"
+        room.mkdir()
         process = subprocess.Popen(
             [sys.executable, "-m", "glyphos", "batch", str(self.source), "--to", str(self.target)],
-            stderr=subprocess.PIPE, start_new_session=True,
+            stderr=subprocess.PIPE, start_new_session=True, env=os.environ | {"TMPDIR": str(room)},
             # a suite that was begun in the background hands down that it is to be ignored
             preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
         )  # fmt: skip
         until = time.monotonic() + 30
         while not (self.target / "batch.log").exists() and time.monotonic() < until:
             time.sleep(0.02)
-        os.kill(process.pid, signal.SIGINT)
+        os.kill(process.pid, number)
         _, told = process.communicate(timeout=30)
         self.assertEqual(process.returncode, 1, told)
         self.assertNotIn(b"Traceback", told)
@@ -198,6 +206,7 @@ class Shell(Jobs):
         hands = ["pgrep", "-f", f"glyphos.hands.stem [0-9]+ {process.pid}"]
         own = subprocess.run(hands, capture_output=True, text=True)
         self.assertEqual(own.stdout.split(), [])
+        self.assertEqual(list(room.iterdir()), [])
 
 
 if __name__ == "__main__":
