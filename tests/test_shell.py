@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import signal
 import subprocess
 import sys
 import tempfile
@@ -182,6 +183,7 @@ class Productions(Folder):
         made = glyphos("new", show, "--name", "A show", "--fps", "25")
         self.assertEqual(made.returncode, 0)
         self.assertIn(f"glyphos add '{show}' FILES", made.stderr)
+        self.assertEqual(signal.getsignal(signal.SIGTERM), signal.SIG_DFL)  # as it was
         done = glyphos("add", show, CLIP, str(DATA / "flite_rms-004.flac"), "--listen")
         self.assertEqual(done.returncode, 0, done.stderr)
         self.assertIn("2 lines added", done.stderr)

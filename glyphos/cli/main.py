@@ -9,7 +9,8 @@ from __future__ import annotations
 import os
 import signal
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from importlib import import_module
 from pathlib import Path
 from typing import Annotated
@@ -75,17 +76,22 @@ def start(
         open_window(None)
 
 
-def end_in_order() -> None:
+@contextmanager
+def ended_in_order() -> Iterator[None]:
     """Whoever is asked to end, by a queue of a farm or a terminal that closes, ends as by Ctrl+C: what is half done is
     taken away, what is done is kept."""
-    for number in (signal.SIGTERM, signal.SIGHUP):
-        if signal.getsignal(number) == signal.SIG_DFL:  # `nohup` has them ignored
-            signal.signal(number, signal.default_int_handler)
+    numbers = [n for n in (signal.SIGTERM, signal.SIGHUP) if signal.getsignal(n) == signal.SIG_DFL]
+    for number in numbers:  # not those that `nohup` has ignored
+        signal.signal(number, signal.default_int_handler)
+    try:
+        yield
+    finally:
+        for number in numbers:
+            signal.signal(number, signal.SIG_DFL)
 
 
 def main() -> None:
     """Run the command line."""
-    end_in_order()
     arguments = sys.argv[1:]
     first = arguments[0] if arguments else "open"
     if (
@@ -96,7 +102,8 @@ def main() -> None:
     ):
         sys.argv.insert(1, "open")  # `glyphos my-show.glyphos` opens the window on it
     try:
-        command_line(sys.argv[1:] or ["open"])()
+        with ended_in_order():
+            command_line(sys.argv[1:] or ["open"])()
     except BrokenPipeError:
         sys.stderr.close()
         raise SystemExit(1) from None
