@@ -92,15 +92,20 @@ def _brought(shown: Production, name: str, timeline: Path) -> tuple[Scene, str]:
     )
 
 
-def _scene_of(shown: Production, slug: str) -> Scene:
+def _scene_of(shown: Production, wanted: str) -> Scene:
+    """By its slug, or by its name if no other has it; DocumentError, one sentence."""
     from ..errors import DocumentError
 
-    scene = next((s for s in shown.scenes if s.slug == slug), None)
-    if scene is None:
+    named = [x for x in shown.scenes if x.name.casefold() == wanted.strip().casefold()]
+    found = [x for x in shown.scenes if x.slug == wanted] or named
+    if not found:
         raise DocumentError(
-            f"There is no scene “{slug}” in {shown.folder}; `glyphos scene show` lists them."
+            f"There is no scene “{wanted}” in {shown.folder}; `glyphos scene show` lists them."
         )
-    return scene
+    if len(found) > 1:
+        slugs = ", ".join(x.slug for x in found)
+        raise DocumentError(f"{len(found)} scenes are called “{wanted}”; take one of {slugs}.")
+    return found[0]
 
 
 def described(filming: Filming) -> str:
@@ -117,7 +122,7 @@ def described(filming: Filming) -> str:
 def show(
     production: Folder,
     name: Annotated[
-        str | None, typer.Argument(help="Slug of a scene; else all are listed.")
+        str | None, typer.Argument(help="Name of a scene, or its slug; else all are listed.")
     ] = None,
 ) -> None:
     """List scenes, or write what happens in one: time, speaker, words."""
@@ -140,7 +145,7 @@ def show(
 @app.command()
 def export(
     production: Folder,
-    name: Annotated[str, typer.Argument(help="Slug of a scene.")],
+    name: Annotated[str, typer.Argument(help="Name of a scene, or its slug.")],
     output: Annotated[Path, typer.Option("-o", "--output", help="Folder to write into.")],
     what: Annotated[list[str] | None, typer.Option(help="mix, stems, captions, curves, otio, gltf, usd (may be given again); else all.")] = None,
     loudness: Annotated[float | None, typer.Option(help="Loudness of the mix in LUFS; else levels stay.")] = None,
@@ -170,7 +175,7 @@ def export(
 @app.command()
 def motion(
     production: Folder,
-    name: Annotated[str, typer.Argument(help="Slug of a scene.")],
+    name: Annotated[str, typer.Argument(help="Name of a scene, or its slug.")],
     speaker: Annotated[str, typer.Argument(help="Whose head it is to move.")],
     source: Annotated[Path, typer.Argument(help="A recorded motion of a body (BVH).")],
     at: Annotated[float, typer.Option(help="When it begins in the scene, in seconds.")] = 0.0,

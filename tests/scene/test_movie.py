@@ -283,7 +283,8 @@ class Shell(unittest.TestCase):
         scene = SCENE.read(document.read_bytes(), "scene")
         self.assertEqual([x.name for x in scene.lanes][:2], ["Pip", "Mabel"])
         self.assertIn("on-the-roof On the roof", self.run_it("scene", "show", self.production))
-        self.assertIn("Mabel Hush", self.run_it("scene", "show", self.production, "on-the-roof"))
+        for name in ("on-the-roof", "on the ROOF"):
+            self.assertIn("Mabel Hush", self.run_it("scene", "show", self.production, name))
         self.run_it(
             "scene",
             "export",
@@ -300,6 +301,9 @@ class Shell(unittest.TestCase):
         out = self.folder / "roof.webm"
         self.run_it("movie", document, "-o", out, "--size", "96x64", "--fps", "12", "--captions", "burnt", "--workers", "1")  # fmt: skip
         self.assertEqual(len(decoded(out)[0]), len(curves) - 1)
+        self.run_it("scene", "new", self.production, "On the roof", "--line", "03-pip-wind")
+        said = self.run_it("scene", "show", self.production, "On the roof", code=1)
+        self.assertIn("take one of on-the-roof, on-the-roof-2", said)
 
     def test_what_is_wrong_is_one_sentence(self) -> None:
         line = self.production / "lines" / "05-mabel-hush.json"
