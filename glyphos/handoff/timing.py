@@ -26,6 +26,7 @@ from ..speech.parts import refit
 from ..speech.phones import from_dictionary
 from ..speech.reading import AudioInfo, Phone, Phrase, Reading, Word, decode, encode
 from ..speech.script import parse_script, read_aloud
+from .written import signs_around
 
 COLUMNS = (
     "phrase",
@@ -43,6 +44,7 @@ STAMP = re.compile(r"(?:(\d+):)?(\d{1,2}):(\d{2})[.,](\d{3})")
 SPAN = re.compile(rf"{STAMP.pattern}\s+-->\s+{STAMP.pattern}")
 SILENT = frozenset(["", "sil", "sp", "spn", "silence", "pau", "<eps>", "<p:>", "_", "#"])
 TAG = re.compile(r"<[^>]*>")
+CLASSED = re.compile(r"<c(?:\.[^>]*)?>(.*?)</c>", re.DOTALL)
 
 
 def save(reading: Reading, path: str | Path) -> None:
@@ -117,18 +119,21 @@ def _plain(text: str) -> str:
 
 
 def to_webvtt(reading: Reading) -> bytes:
-    """A cue a phrase, with a timestamp tag at each word's start and end (W3C WebVTT)."""
+    """A cue a phrase as it is written, with a timestamp tag at each word's start and end (W3C WebVTT)."""
     lines = ["WEBVTT", ""]
     for phrase in reading.phrases:
         lines.append(f"{_stamp(phrase.start, '.')} --> {_stamp(phrase.end, '.')}")
         text = ""
-        for k, word in enumerate(phrase.words):
+        for k, (word, (opening, closing)) in enumerate(
+            zip(phrase.words, signs_around(phrase), strict=True)
+        ):
+            text += _escaped(opening)
             before = phrase.words[k - 1].end if k else phrase.start
             if round(word.start * 1000) != round(before * 1000):
                 text += f"<{_stamp(word.start, '.')}>"
-            text += f"<c>{_escaped(word.text)}</c>"
+            text += f"<c>{_escaped(word.text)}</c>{_escaped(closing)}"
             if k + 1 < len(phrase.words):
-                text += f"<{_stamp(word.end, '.')}> "
+                text += f"<{_stamp(word.end, '.')}>"
         lines += [text, ""]
     return "\n".join(lines).encode()
 
@@ -170,8 +175,10 @@ def _tagged(body: str, start: float, end: float) -> list[Word]:
             at = _seconds(stamp.groups())
             if words and words[-1].end == end:
                 words[-1] = msgspec.structs.replace(words[-1], end=at)
-        elif _plain(piece).strip() and any(c.isalnum() for c in _plain(piece)):
-            words.append(_blank(_plain(piece).strip(), at, end))
+        else:  # signs around a word stand outside its class, where there is one
+            said = _plain("".join(CLASSED.findall(piece)) or piece).strip()
+            if any(c.isalnum() for c in said):
+                words.append(_blank(said, at, end))
     return [_blank(w.text, w.start, w.end) for w in words]
 
 

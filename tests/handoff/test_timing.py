@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -14,7 +15,7 @@ from glyphos.production.demo import copy_demo
 from glyphos.production.production import Production
 from glyphos.speech import edits
 from glyphos.speech.parts import Part
-from glyphos.speech.reading import AudioInfo, Reading
+from glyphos.speech.reading import AudioInfo, Phone, Phrase, Reading, Word
 from tests.labels import DATA
 
 
@@ -71,6 +72,26 @@ class Timing(unittest.TestCase):
         self.assertEqual(
             [w.text for w in r.phrases[1].words], ["It", "will", "perforate", "your", "stomach"]
         )
+
+    def test_captions_are_written_as_the_script_is(self) -> None:
+        for script, words, cue in (
+            ("KEEPER: (softly) “Pull”, I said! — And half-baked?", "Pull I said And half baked",
+             "“<c>Pull</c>”, <c>I</c> <c>said</c>! — <c>And</c> <c>half</c>-<c>baked</c>?"),
+            ("A mad map & 5 < 6...", "A mad map 5 6", "<c>A</c> <c>mad</c> <c>map</c> &amp; <c>5</c> &lt; <c>6</c>..."),
+            ("It costs five.", "It five", "<c>It</c> <c>five</c>"),  # something else than is said
+        ):  # fmt: skip
+            said = tuple(
+                Word(w, k / 2, k / 2 + 0.5, 1.0, (Phone("a", k / 2, k / 2 + 0.5),))
+                for k, w in enumerate(words.split())
+            )
+            reading = Reading("en", AudioInfo("x.wav", 9.0, 16_000),
+                              (Phrase(script, 0.0, said[-1].end, said),))  # fmt: skip
+            made = timing.to_webvtt(reading).decode()
+            self.assertEqual(re.sub(r"<[\d:.]+>", "", made.splitlines()[3]), cue)
+            path = self.folder / "said.vtt"
+            path.write_text(made, encoding="utf-8")
+            back = timing.load(path, reading.audio)
+            self.assertEqual([w.text for w in back.words()], words.split())
 
     def test_hand_labels_of_others_are_read(self) -> None:
         """`mary.TextGrid` of the praatio source package: words and phones by a person."""
