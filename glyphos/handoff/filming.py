@@ -277,8 +277,8 @@ class Filming:
         return max(begun)[1] if begun else next(iter(self.scene.speakers), None)
 
     @cached_property
-    def captions(self) -> Reading:
-        """Phrases of all lines in the time of the scene."""
+    def _phrases(self) -> list[tuple[str, Phrase]]:
+        """Those of all lines in the time of the scene, with who says each."""
         phrases = []
         for speaker in self.scene.speakers:
             for clip in self.clips(speaker):
@@ -288,15 +288,21 @@ class Filming:
                 end = clip.cut + clip.lasts(self.whole(clip))
                 for p in line.reading.phrases:
                     if clip.cut <= p.start < end:
-                        phrases.append(
-                            _later(p, clip.start - clip.cut, clip.start - clip.cut + end)
-                        )
+                        later = clip.start - clip.cut
+                        phrases.append((speaker, _later(p, later, later + end)))
+        return sorted(phrases, key=lambda told: told[1].start)
+
+    @cached_property
+    def captions(self) -> Reading:
+        """Phrases of all lines in the time of the scene."""
         seconds = self.frames / float(self.look.fps)
-        return Reading(
-            "en",
-            AudioInfo(self.scene.slug, seconds, 48_000),
-            tuple(sorted(phrases, key=lambda p: p.start)),
-        )
+        phrases = tuple(phrase for _, phrase in self._phrases)
+        return Reading("en", AudioInfo(self.scene.slug, seconds, 48_000), phrases)
+
+    @property
+    def voices(self) -> list[str]:
+        """Who says each of the captions; nobody is named where one speaks alone."""
+        return [speaker for speaker, _ in self._phrases] if len(self.scene.speakers) > 1 else []
 
     def script(self) -> list[tuple[float, str, str]]:
         """When who says what: seconds, speaker, words."""

@@ -33,10 +33,9 @@ ENDINGS = {
 
 def save_captions(filming: Filming, path: Path) -> Path:
     """Captions of a film beside it: WebVTT, or SRT by the ending of path."""
-    data = (
-        to_srt(filming.captions) if path.suffix.lower() == ".srt" else to_webvtt(filming.captions)
-    )
-    write_atomic(path, data)
+    srt = path.suffix.lower() == ".srt"
+    told = filming.captions
+    write_atomic(path, to_srt(told) if srt else to_webvtt(told, filming.voices))
     return path
 
 

@@ -118,12 +118,13 @@ def _plain(text: str) -> str:
     return html.unescape(TAG.sub("", text)).replace("\u00a0", " ")
 
 
-def to_webvtt(reading: Reading) -> bytes:
-    """A cue a phrase as it is written, with a timestamp tag at each word's start and end (W3C WebVTT)."""
+def to_webvtt(reading: Reading, voices: Sequence[str] = ()) -> bytes:
+    """A cue a phrase as it is written, with a timestamp tag at each word's start and end (W3C WebVTT). voices: who says
+    each phrase, for its voice tag."""
     lines = ["WEBVTT", ""]
-    for phrase in reading.phrases:
+    for phrase, voice in zip(reading.phrases, voices or [""] * len(reading.phrases), strict=True):
         lines.append(f"{_stamp(phrase.start, '.')} --> {_stamp(phrase.end, '.')}")
-        text = ""
+        text = f"<v {_escaped(' '.join(voice.split()))}>" if voice else ""
         for k, (word, (opening, closing)) in enumerate(
             zip(phrase.words, signs_around(phrase), strict=True)
         ):

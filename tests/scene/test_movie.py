@@ -297,6 +297,9 @@ class Shell(unittest.TestCase):
         )
         names = sorted(p.name for p in (self.folder / "out").iterdir())
         self.assertEqual(len(names), 12, names)
+        captions = (self.folder / "out" / "on-the-roof.vtt").read_text()
+        self.assertRegex(captions, r"\n<v Pip>.*<c>Osric</c>\.\n")
+        self.assertRegex(captions, r"\n<v Mabel>.*<c>Hush</c>\.\n")
         curves = (self.folder / "out" / "on-the-roof.pip.curves.csv").read_text().splitlines()
         out = self.folder / "roof.webm"
         self.run_it("movie", document, "-o", out, "--size", "96x64", "--fps", "12", "--captions", "burnt", "--workers", "1")  # fmt: skip
