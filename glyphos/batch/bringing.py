@@ -14,7 +14,7 @@ from ..errors import GlyphosError, ScriptError
 from ..files import make_folder
 from ..production.adding import Wanted, add_lines, digest, script_text_beside, wanted_from
 from ..production.carrying import unheard
-from ..production.documents import Character, Header, Line, slugify
+from ..production.documents import Character, Header, Line, known_as, slugify
 from ..production.kinds import LEX, Key, character_key, is_production
 from ..production.production import Production
 from ..production.store import Store
@@ -143,10 +143,10 @@ def dressed(production: Production, slugs: Sequence[str], recipe: Recipe) -> dic
             character = msgspec.structs.replace(before, speakers=character.speakers)
         taken.add(character.slug)
         made[character_key(character.slug)] = character
-    ours = {s.casefold() for c in made.values() if isinstance(c, Character) for s in c.speakers}
+    ours = {known_as(s) for c in made.values() if isinstance(c, Character) for s in c.speakers}
     for character in production.characters:
         if character_key(character.slug) not in made:
-            left = tuple(s for s in character.speakers if s.strip().casefold() not in ours)
+            left = tuple(s for s in character.speakers if known_as(s) not in ours)
             if left != character.speakers:
                 changed = msgspec.structs.replace(character, speakers=left)
                 made[character_key(character.slug)] = changed

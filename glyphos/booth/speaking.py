@@ -23,7 +23,8 @@ from ..errors import RecordingError, SaveError, ScriptError
 from ..files import reason, write_atomic
 from ..production.adding import digest, languages_told, tongues_of
 from ..production.carrying import reread, with_reading
-from ..production.documents import Line, slugify
+from ..production.documents import Line, known_as, slugify
+from ..production.kinds import Changes
 from ..production.production import Production
 from ..progress import Progress
 from ..speech.captioned import plain
@@ -51,15 +52,23 @@ class Spoken:
 
 def voice_of(production: Production, speaker: str) -> PlaceholderVoice:
     """The voice a speaker has, or one that is unlike the others and always the same for a name."""
-    kept = production.header.voices.get(speaker)
-    return kept or usual_voice(speaker)
+    wanted = known_as(speaker)
+    kept = (v for name, v in production.header.voices.items() if known_as(name) == wanted)
+    return next(kept, None) or usual_voice(speaker)
+
+
+def with_voice(production: Production, speaker: str, voice: PlaceholderVoice) -> Changes:
+    """What is to be kept so that a speaker has a voice, however their name was written before."""
+    wanted = known_as(speaker)
+    others = {n: v for n, v in production.header.voices.items() if known_as(n) != wanted}
+    return production.headed(voices=others | {speaker.strip(): voice})
 
 
 def usual_voice(speaker: str) -> PlaceholderVoice:
     """A voice for a name."""
     if not speaker:
         return PlaceholderVoice()
-    number = crc32(speaker.strip().casefold().encode())
+    number = crc32(known_as(speaker).encode())
     kinds = [k for k in KINDS if k[:1] in ("f", "m")]
     return PlaceholderVoice(kind=kinds[number % len(kinds)], pitch=35 + number // 16 % 31, pace=145 + number // 512 % 31)  # fmt: skip
 

@@ -28,7 +28,7 @@ def say(
     again: Annotated[list[str] | None, typer.Option(help="Say this placeholder line again, as its script and voice are now (may be given again).")] = None,
 ) -> None:  # fmt: skip
     """Say a script: every turn becomes a line with a placeholder voice and exact times, until it is recorded."""
-    from ..booth.speaking import respoken, spoken
+    from ..booth.speaking import respoken, spoken, with_voice
     from ..errors import ScriptError
     from ..production.kinds import scene_key
     from ..production.store import Store
@@ -44,11 +44,9 @@ def say(
         raise ScriptError("There is nothing to say; give --text or --script.")
     store = Store.open(production)
     try:
-        if voices:
-            kept = dict(store.production.header.voices)
-            for name, changes in voices:
-                kept[name] = _changed(store.production, name, changes)
-            store.keep(store.production.headed(voices=kept))
+        for name, changes in voices:
+            changed = _changed(store.production, name, changes)
+            store.keep(with_voice(store.production, name, changed))
         for slug in again or ():
             if not store.production.has(slug) or not store.production.line(slug).placeholder:
                 raise ScriptError(f"“{slug}” is no placeholder line of {production}.")

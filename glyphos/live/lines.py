@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..caches import Shelf
-from ..production.documents import Line
+from ..production.documents import Line, known_as
 from ..production.performed import samples_of
 from ..production.production import Production
 from ..progress import Progress, share
@@ -38,14 +38,14 @@ Recorded = tuple[Line, Path]  # a line and where its recording lies
 
 def heard_speakers(production: Production) -> list[str]:
     """Who said lines themselves that were listened to, by name."""
-    named = {_plain(x.speaker): x.speaker.strip() for x in production.lines if _told(x)}
+    named = {known_as(x.speaker): x.speaker.strip() for x in production.lines if _told(x)}
     return sorted((n for n in named.values() if n), key=str.casefold)
 
 
 def heard_lines(production: Production, speaker: str) -> list[Recorded]:
     """Such lines of a speaker. CalibrationError where there is none."""
-    wanted = _plain(speaker)
-    lines = [x for x in production.lines if _told(x) and _plain(x.speaker) == wanted]
+    wanted = known_as(speaker)
+    lines = [x for x in production.lines if _told(x) and known_as(x.speaker) == wanted]
     if not lines:
         others = ", ".join(heard_speakers(production))
         raise CalibrationError(
@@ -75,10 +75,6 @@ def known_by(lines: Sequence[Recorded], speaker: str, progress: Progress | None 
 
 def _told(line: Line) -> bool:
     return line.reading is not None and not line.placeholder
-
-
-def _plain(speaker: str) -> str:
-    return speaker.strip().casefold()
 
 
 def _joined(

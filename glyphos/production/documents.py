@@ -179,6 +179,11 @@ class Header(msgspec.Struct, frozen=True):
     version: Literal[1] = 1
 
 
+def known_as(speaker: str) -> str:
+    """A speaker's name to compare with others: MABEL is Mabel."""
+    return speaker.strip().casefold()
+
+
 def slugify(text: str, taken: Collection[str]) -> str:
     """A short file name of plain letters that is not among `taken`."""
     plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()

@@ -22,7 +22,7 @@ from ..errors import SaveError
 from ..files import DISK, Disk, reason
 from ..scene.documents import Scene
 from ..speech.lexicon import Lexicon
-from .documents import Character, Header, Line
+from .documents import Character, Header, Line, known_as
 from .kinds import (
     CHARACTER,
     HEAD,
@@ -156,9 +156,9 @@ class Production:
 
     def character_for(self, speaker: str) -> Character:
         """Who speaks for a speaker: the character that was given to them, else one of our heads."""
-        wanted = speaker.strip().casefold()
+        wanted = known_as(speaker)
         for character in self.characters:
-            if wanted in (s.strip().casefold() for s in character.speakers):
+            if wanted in map(known_as, character.speakers):
                 return character
         name = builtin_for(speaker)
         own = next((c for c in self.characters if c.slug == name and c.model == name), None)

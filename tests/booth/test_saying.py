@@ -19,6 +19,7 @@ from glyphos.booth.speaking import (
     usual_voice,
     voice_of,
     wav_of,
+    with_voice,
 )
 from glyphos.errors import GlyphosError, LanguageError, RecordingError, ScriptError
 from glyphos.motion.perform import perform
@@ -185,9 +186,11 @@ class Scripts(unittest.TestCase):
         word = list(line.reading.words())[2]
         keys = (key_at(line.reading, word.start, 0.2), key_at(line.reading, word.end, 0.0))
         touched = msgspec.structs.replace(line, touches=(Touch("jaw_open", "add", keys),))
-        slow = {"Pip": PlaceholderVoice(pace=90)}
         production = self.production.changed(self.production.added([touched]))
-        production = production.changed(production.headed(voices=slow))
+        for name in ("pip", "PIP "):  # as a script has it, or anybody writes it
+            slow = with_voice(production, name, PlaceholderVoice(pace=90))
+            production = production.changed(slow)
+        self.assertEqual(list(production.header.voices), ["PIP"])
         self.assertEqual(voice_of(production, "Pip").pace, 90)
         again = respoken(production, touched)
         self.assertGreater(again.duration, 1.3 * line.duration)
@@ -232,13 +235,13 @@ class Scripts(unittest.TestCase):
         path = self.folder.parent / "play.txt"
         path.write_text(SCRIPT)
         told = self.run_it(
-            "--script", path, "--voice", "Mabel:kind=f3,pitch=62", "--scene", "The map"
+            "--script", path, "--voice", "MABEL:kind=f3,pitch=62", "--scene", "The map"
         )
         self.assertIn("3 lines said", told)
         shown = Production.open(self.folder)
-        self.assertEqual(
-            (shown.header.voices["Mabel"].kind, shown.header.voices["Mabel"].pitch), ("f3", 62)
-        )
+        self.assertEqual([x.speaker for x in shown.lines][:1], ["Mabel"])
+        voice = voice_of(shown, "Mabel")
+        self.assertEqual((voice.kind, voice.pitch), ("f3", 62))
         (scene,) = shown.scenes
         self.assertEqual(sum(len(lane.clips) for lane in scene.lanes), 3)
         slug = shown.slugs[0]

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ....booth.speaking import Spoken, respoken, spoken, turns_of, voice_of
+from ....booth.speaking import Spoken, respoken, spoken, turns_of, voice_of, with_voice
 from ....errors import EditError, ScriptError
 from ....handoff.filming import scene_from
 from ....production.adding import tongues_of, unlike
@@ -175,10 +175,8 @@ class Saying(QWidget):
         if not name:
             raise EditError("Name the speaker first; the voice is kept with them.")
         if voice != voice_of(document.production, name):
-            voices = {**document.header.voices, name: voice}
-            document.change(
-                f"Voice of {name}", document.production.headed(voices=voices), merge=True
-            )
+            changes = with_voice(document.production, name, voice)
+            document.change(f"Voice of {name}", changes, merge=True)
 
     # ---- doing --------------------------------------------------------------------------------
 

@@ -22,7 +22,7 @@ from ....characters.head import Head
 from ....characters.models.opening import open_head
 from ....errors import DocumentError, EditError
 from ....files import write_atomic
-from ....production.documents import Character, slugify
+from ....production.documents import Character, known_as, slugify
 from ....production.kinds import character_key
 from ...model.context import Context
 from ...model.jobs import Told
@@ -130,7 +130,7 @@ class CharacterEdits:
         """Give a character to a speaker, whose lines all follow; whoever had it gives it up."""
         changes: dict[Any, Any] = {}
         for other in self._c.document.production.characters:
-            kept = tuple(s for s in other.speakers if s.casefold() != speaker.casefold())
+            kept = tuple(s for s in other.speakers if known_as(s) != known_as(speaker))
             if other.slug != character.slug and kept != other.speakers:
                 changes[character_key(other.slug)] = msgspec.structs.replace(other, speakers=kept)
         mine = tuple(dict.fromkeys((*character.speakers, speaker)))
