@@ -47,11 +47,8 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
 def run(path: Path | None, line: str = "") -> int:
     """Open the window, on a production or recording if one is named, until it is closed. line: to be shown."""
     application = make_application(sys.argv[:1])
-    for number in (
-        signal.SIGINT,
-        signal.SIGTERM,
-        signal.SIGHUP,
-    ):  # Qt would hear of them only later
+    # Qt would hear of them only later
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         if signal.getsignal(number) is signal.default_int_handler:
             signal.signal(number, signal.SIG_DFL)
     preferences = settings.load()

@@ -44,9 +44,11 @@ def say(
         raise ScriptError("There is nothing to say; give --text or --script.")
     store = Store.open(production)
     try:
+        given = store.production
         for name, changes in voices:
-            changed = _changed(store.production, name, changes)
-            store.keep(with_voice(store.production, name, changed))
+            given = given.changed(with_voice(given, name, _changed(given, name, changes)))
+        if voices:  # all of them, or none where one cannot be
+            store.keep(given.headed())
         for slug in again or ():
             if not store.production.has(slug) or not store.production.line(slug).placeholder:
                 raise ScriptError(f"“{slug}” is no placeholder line of {production}.")

@@ -177,7 +177,9 @@ def _tagged(body: str, start: float, end: float) -> list[Word]:
             if words and words[-1].end == end:
                 words[-1] = msgspec.structs.replace(words[-1], end=at)
         else:  # signs around a word stand outside its class, where there is one
-            said = _plain("".join(CLASSED.findall(piece)) or piece).strip()
+            classed, beside = CLASSED.findall(piece), _plain(CLASSED.sub("", piece))
+            alone = len(classed) == 1 and not any(c.isalnum() for c in beside)
+            said = _plain(classed[0] if alone else piece).strip()
             if any(c.isalnum() for c in said):
                 words.append(_blank(said, at, end))
     return [_blank(w.text, w.start, w.end) for w in words]

@@ -158,6 +158,23 @@ class Speaking(Booth):
         self.assertEqual(len(learnt), 3)
         self.assertIs(self.context.tracking.live._hearing._ear.known, learnt[-1])
 
+    def test_a_voice_that_is_being_learnt_is_not_begun_again(self) -> None:
+        go, begun = threading.Event(), []
+
+        def slowly(*given: object, progress: object) -> Known:
+            begun.append(given)
+            go.wait(20)
+            return KNOWN
+
+        with mock.patch("glyphos.live.beside.beside", slowly):
+            self.choose("Osric, by their lines")
+            self.wait(lambda: begun)
+            self.speak()
+            go.set()
+            self.idle()
+        self.assertEqual(len(begun), 1)
+        self.assertIs(self.context.tracking.live._hearing._ear.known, KNOWN)
+
     def test_who_is_chosen_while_the_sentence_is_to_be_read_stays(self) -> None:
         live, go = self.recording.live, threading.Event()
 

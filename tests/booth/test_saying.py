@@ -255,11 +255,12 @@ class Scripts(unittest.TestCase):
         self.run_it(code=1)
         for words in (
             ("--voice", "Mabel"),
-            ("--voice", "Mabel:hair=1"),
+            ("--voice", "Mabel:pace=90", "--voice", "Mabel:hair=1"),
             ("--voice", "Mabel:kind=x"),
             ("--text", "a", "--script", path),
         ):
             self.run_it(*words, code=2)
+        self.assertEqual(voice_of(Production.open(self.folder), "Mabel").pace, 100)
         with self.assertRaises(GlyphosError):
             spoken(shown, "Hello", language="xx")
 

@@ -93,6 +93,14 @@ class Timing(unittest.TestCase):
             back = timing.load(path, reading.audio)
             self.assertEqual([w.text for w in back.words()], words.split())
 
+    def test_nothing_that_others_wrote_beside_a_class_is_lost(self) -> None:
+        path = self.folder / "theirs.vtt"
+        path.write_text(
+            "WEBVTT\n\n00:01.000 --> 00:03.000\n<c>Hello</c> there<00:02.000> <c.big>blue</c> <c>map</c>\n"
+        )
+        words = timing.load(path, AudioInfo("x.wav", 10.0, 16_000)).words()
+        self.assertEqual([w.text for w in words], ["Hello there", "blue map"])
+
     def test_hand_labels_of_others_are_read(self) -> None:
         """`mary.TextGrid` of the praatio source package: words and phones by a person."""
         r = timing.load(DATA / "mary.TextGrid", AudioInfo("mary.wav", 1.87, 48_000))

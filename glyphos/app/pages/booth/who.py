@@ -33,9 +33,8 @@ class WhoBox(QComboBox):
         self._c = context
         self.who: Who = NOBODY
         self._chosen = False
-        self._learned: dict[
-            str, tuple[Sequence[Recorded], Known]
-        ] = {}  # by their lines, as those were
+        # By speaker: their lines as they were, and what those told
+        self._learned: dict[str, tuple[Sequence[Recorded], Known]] = {}
         self.setAccessibleName("Who speaks to the live face")
         self.setToolTip(
             "Shut lips are told better of a voice that is known: by a sentence that was read aloud (Calibrate), by lines "
@@ -57,7 +56,7 @@ class WhoBox(QComboBox):
 
     def begin(self) -> None:
         """The face begins to listen; who was new stays who they were, and lines may have changed."""
-        if self.who[0] == LINES:
+        if self.who[0] == LINES and self._c.jobs.find(LEARNING) is None:
             self._c.talk.try_to(lambda: self.take(self.who))
         elif not self._chosen and self.who == NOBODY and calibrated() is not None:
             self.take(CALIBRATOR)
