@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import ast
 import gc
+import re
 import subprocess
 import sys
 import tempfile
@@ -43,6 +44,7 @@ ROOMS = (
     "main",
 )
 LONGEST = 400
+TAKEN = re.compile(r"(?<!\bself)(?<!\bcls)\._(?!_)|\bimport\b.*\b_(?!_)|\bimport\s*\(")
 
 
 @cache
@@ -57,7 +59,9 @@ def tree(path: Path) -> ast.Module:
 
 @cache
 def nodes(path: Path) -> tuple[ast.AST, ...]:
-    """What is written in a file that names something of another."""
+    """What is written in a file that takes something private of another; nothing where none can be meant."""
+    if not TAKEN.search(path.read_text(encoding="utf-8")):
+        return ()
     kinds = (ast.Import, ast.ImportFrom, ast.Attribute, ast.Name, ast.FunctionDef, ast.ClassDef)
     return tuple(node for node in ast.walk(tree(path)) if isinstance(node, kinds))
 
@@ -93,7 +97,7 @@ def imports(path: Path) -> set[str]:
             stem = ".".join((*base, *([node.module] if node.module else [])))
             inner = {f"{stem}.{a.name}" for a in node.names}
             names |= {n for n in inner if n in modules()} or {stem}
-    return names & set(modules())
+    return {n for n in names if n in modules()}
 
 
 @cache
@@ -153,7 +157,10 @@ class Structure(unittest.TestCase):
         """SciPy alone would add half a second to every start."""
         late = ("scipy", "PIL", "fpdf", "pandas", "rapidfuzz", "unittest", "multiprocessing", "glyphos.speech.listening",
                 "glyphos.speech.script", "glyphos.batch.listening", "glyphos.production.adding", "glyphos.characters.models.gltf")  # fmt: skip
-        code = f"import sys, glyphos.app.compose; print(*(m for m in {late} if m in sys.modules))"
+        code = (
+            f"import sys, linecache, glyphos.app.compose; print(*(m for m in {late} if m in sys.modules), "
+            "*(s for s in linecache.cache if 'glyphos' in s))"  # nor what is read as a text
+        )
         ran = subprocess.run(
             [sys.executable, "-c", code],
             check=True,
