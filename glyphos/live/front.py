@@ -130,7 +130,7 @@ class Front:
             float(np.sort(self._over)[-8:].mean()) - BIAS
         )  # the clearest bands: hiss hides nothing
         self._gate(level)
-        noisy = float(np.clip((QUIET_SPAN - self._peak) / 6 + 0.5, 0, 1))
+        noisy = min(max((QUIET_SPAN - self._peak) / 6 + 0.5, 0.0), 1.0)
         if noisy > 0:
             clean = np.maximum(bands - noisy * 2 * np.exp(floor), KEEP * bands)
             logs = np.asarray(np.log(np.maximum(clean, 1e-4)), np.float64)

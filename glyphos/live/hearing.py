@@ -68,5 +68,5 @@ class Hearing:
         if speech > 0:
             self._shy *= 1 - 0.01 / KNOWN
         shut = (1 - share) * shut + share * self._closing.push(scores) + self._shy * clear
-        speech = float(np.clip(speech, -SURE, SURE))
+        speech = min(max(float(speech), -SURE), SURE)
         return Heard(self._mouth.step(values, shut, speech), speech, frame.loud)

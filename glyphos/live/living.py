@@ -132,7 +132,7 @@ class Living:
         if hertz > 0:
             self._usual = hertz if self._usual == 0 else self._usual + (hertz - self._usual) * 0.004
             over = 12 * float(np.log2(hertz / self._usual)) if self._usual else 0.0
-            goal = float(np.clip((over - 2) / 8, 0, 0.6))
+            goal = min(max((over - 2) / 8, 0.0), 0.6)
         else:
             goal = 0.0
         self._brow += (goal - self._brow) * (0.08 if goal > self._brow else 0.02)

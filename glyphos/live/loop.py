@@ -112,6 +112,7 @@ class Closing:
 
     def push(self, scores: Floats) -> float:
         new = self._loop.push(scores)[:, self._shut].sum(axis=1)
-        p = float(np.clip(self._window @ np.concatenate([self._past, new]), 1e-4, 1 - 1e-4))
+        p = float(self._window @ np.concatenate([self._past, new]))
+        p = min(max(p, 1e-4), 1 - 1e-4)
         self._past = np.append(self._past[1:], new[0])
         return float(np.log(p / (1 - p)))

@@ -36,7 +36,7 @@ class Mouth:
         self._wake(speech)
         pace = 1 / (START if self._awake else SETTLE)
         self._act, self._act_v = _follow(self._act, self._act_v, np.array([float(self._awake)]), np.array([pace]))  # fmt: skip
-        act = float(np.clip(self._act[0], 0.0, 1.0))
+        act = min(max(float(self._act[0]), 0.0), 1.0)
         if act < 0.02 and not self._awake:
             act = 0.0
         self._x, self._v = _follow(self._x, self._v, estimate, 1 / TAU)

@@ -14,6 +14,7 @@ import numpy as np
 
 from .boundaries import Breath, voiced_in
 from .pitch import Array
+from .ranks import median, percentile
 from .syllables import Key, Syllable, Token, lengths_of
 
 NEEDED = 0.67  # score of an accent
@@ -62,7 +63,7 @@ def find_accents(
                 given += _expected(words[owner[k]], int(owner[k]), breath)
                 pitch, strong, lasting = parts[k].tolist()
                 score[k] = (
-                    PITCH * np.clip(pitch, -2.5, 2.5) + LOUD * strong + LONG * lasting + given
+                    PITCH * min(max(pitch, -2.5), 2.5) + LOUD * strong + LONG * lasting + given
                 )
     made = []
     for k, s in enumerate(syllables):
@@ -102,9 +103,9 @@ def _measured(
         if b > a:
             loud[k] = 10 * np.log10(np.mean(power[a:b]))
         if len(own) >= 3:
-            peak[k] = np.percentile(own, 90)
+            peak[k] = percentile(own, 90)
             when[k] = at[int(np.argmin(np.abs(own - peak[k])))]
-            rise[k] = peak[k] - np.percentile(before, 15) if len(before) > 2 else 0.0
+            rise[k] = peak[k] - percentile(before, 15) if len(before) > 2 else 0.0
         else:
             when[k] = (s.vowel[0] + s.vowel[1]) / 2
     return peak, rise, loud, when
@@ -117,12 +118,13 @@ def _standing_out(
     there = np.isfinite(peak)
     if there.sum() >= 4:  # declination: a line through the peaks that falls, if at all
         slope = float(np.clip(np.polyfit(starts[there], peak[there], 1)[0], -3.0, 0.0))
-        above = peak - (slope * starts + np.median(peak[there] - slope * starts[there]))
+        above = peak - (slope * starts + median(peak[there] - slope * starts[there]))
     else:
-        above = peak - (np.nanmedian(peak) if there.any() else 0.0)
+        above = peak - (median(peak[there]) if there.any() else 0.0)
     scale = max(1.2, spread / 4)
     pitch = 0.6 * np.nan_to_num(above, nan=-1.0) / scale + 0.4 * (np.nan_to_num(rise) - 1.0) / scale
-    usual = np.nanmedian(loud) if np.isfinite(loud).any() else 0.0
+    heard = np.isfinite(loud)
+    usual = median(loud[heard]) if heard.any() else 0.0
     strong = np.clip(np.nan_to_num(loud - usual) / 3.5, -2.5, 2.5)
     lasting = np.clip(long, -2.0, 2.0)
     lasting[-1] -= 0.8  # the last syllable is long anyway

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from .pitch import Array
+from .ranks import median
 from .syllables import Key, Syllable, Token, lengths_of
 
 PAUSE = 0.15  # seconds, from which a gap is a pause
@@ -67,7 +68,7 @@ def find_boundaries(
         before, _ = voiced_in(times, semitones, word.end - 0.35, word.end)
         after, _ = voiced_in(times, semitones, following, following + 0.35)
         jump = (
-            float(np.median(after) - np.median(before))
+            median(after) - median(before)
             if len(before) > 4 and len(after) > 4 and not ends
             else 0.0
         )
@@ -98,4 +99,4 @@ def _move(times: Array, semitones: Array, end: float) -> float:
         return 0.0
     last = own[at > at[-1] - 0.30]
     few = max(2, len(last) // 4)
-    return float(np.median(last[-few:]) - np.median(last[:few]))
+    return median(last[-few:]) - median(last[:few])

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import soxr
+from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from ..filters import FROM_60_TO_900, passed
@@ -86,17 +87,22 @@ def _candidates(low: Array, frames: int, floor: float, ceiling: float) -> tuple[
     lags = np.arange(int(LOW / ceiling) - 1, int(np.ceil(LOW / floor)) + 2)
     pad = 4 * int(lags[-1])
     padded = np.concatenate((np.zeros(pad), low, np.zeros(pad + LOW // 10)))
-    at = np.round(np.arange(frames) * HOP * LOW).astype(int) + pad
+    step = round(HOP * LOW)
+
+    def framed(x: Array, first: int) -> Array:
+        """What every frame has at a place, that the first one has at `first`."""
+        return x[first : first + step * (frames - 1) + 1 : step]
+
     energy = np.concatenate(([0.0], np.cumsum(padded**2)))
     soft = 1e-4 * float(np.mean(low**2)) + 1e-12
     height = np.empty((len(lags), frames), np.float32)
     for k, lag in enumerate(lags.tolist()):
-        both = np.concatenate(([0.0], np.cumsum(padded[:-lag] * padded[lag:])))
         wide = max(2 * lag, int(0.012 * LOW))
-        a = at - (wide + lag) // 2
-        one = energy[a + wide] - energy[a] + soft * wide
-        other = energy[a + lag + wide] - energy[a + lag] + soft * wide
-        height[k] = (both[a + wide] - both[a]) / np.sqrt(one * other)
+        windows, first = sliding_window_view(padded, wide), pad - (wide + lag) // 2
+        both = np.einsum("ij,ij->i", framed(windows, first), framed(windows, first + lag))
+        one = framed(energy, first + wide) - framed(energy, first) + soft * wide
+        other = framed(energy, first + lag + wide) - framed(energy, first + lag) + soft * wide
+        height[k] = both / np.sqrt(one * other)
     tops = np.where((height[1:-1] >= height[:-2]) & (height[1:-1] > height[2:]), height[1:-1], -1.0)
     best = np.argsort(-tops, axis=0)[:COUNT]
     a, b, c = (np.take_along_axis(height, best + d, 0).astype(np.float64) for d in (0, 1, 2))
