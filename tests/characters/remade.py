@@ -97,6 +97,34 @@ def own(name: str) -> Head:
     return builtin(name)
 
 
+def few(head: Head, kept: np.ndarray) -> Head:
+    """A head of some vertices alone, by their numbers in order; they move as before."""
+    pieces, first = [], 0
+    for piece in head.pieces:
+        own = kept[(kept >= first) & (kept < first + len(piece.positions))] - first
+        shapes = {}
+        for name, shape in piece.shapes.items():
+            where = np.arange(len(piece.positions)) if shape.where is None else shape.where
+            there = np.isin(where, own)
+            delta = shape.delta[there]
+            shapes[name] = Shape(np.searchsorted(own, where[there]), delta, np.zeros_like(delta))
+        pieces.append(
+            replace(
+                piece,
+                positions=piece.positions[own],
+                normals=piece.normals[own],
+                shapes=shapes,
+                colors=None,
+                uv=None,
+                faces=np.zeros((0, 3), np.uint32),
+                joints=piece.joints if piece.joints is None else piece.joints[own],
+                weights=piece.weights if piece.weights is None else piece.weights[own],
+            )  # fmt: skip
+        )
+        first += len(piece.positions)
+    return replace(head, pieces=tuple(pieces))
+
+
 class Track:
     """Known points of a maker's mesh: lips, chin, tongue; measured in mouth widths at rest."""
 
@@ -117,6 +145,9 @@ class Track:
             at + int(tongue.positions[:, 1].argmax()),
         ]
         assert lips is not None
+        which = np.concatenate([*self.lips, self.border, [self.chin], self.tongue])
+        kept, self.which = np.unique(which, return_inverse=True)
+        self.poser = Poser(few(head, kept))  # all that is looked at
 
     def _has(self, maker: Head, name: str) -> bool:
         return any(p.name == name for p in maker.pieces)
@@ -149,8 +180,7 @@ class Track:
         points = self.poser.pose(weights)[0].astype(float)
         if len(self.poser.head.nodes) and self.poser.head.nodes[-1].name == "elsewhere":
             points = (points - [300, 20, 150]) @ np.array([[1, 0, 0], [0, 0, -1], [0, 1, 0]]) / 100
-        which = np.concatenate([*self.lips, self.border, [self.chin], self.tongue])
-        return np.asarray(points[which])
+        return np.asarray(points[self.which])
 
 
 def alike(a: np.ndarray, b: np.ndarray) -> float:
