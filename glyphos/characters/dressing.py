@@ -28,6 +28,7 @@ from .models.looking import TURNS
 
 FOLLOWS = 0.85  # correlation, below which a gesture is said to follow in part
 SEEN = 0.01  # mouth widths: a gap that is seen
+POSED = 64  # moments that are remembered
 
 
 @dataclass(frozen=True)
@@ -87,6 +88,7 @@ class Dressed:
         self.signed: list[int] = []
         self.measures: Measures | None = None
         self.named: list[Named] = match_names(head.channels)
+        self._posed: dict[frozenset[tuple[str, float]], dict[str, float]] = {}
         if head.rig is None:
             signed = [k for k, (low, _) in enumerate(self.ranges) if low < 0]
             same = like is not None and like.head is head and like.signed == signed
@@ -158,7 +160,17 @@ class Dressed:
         return self._dress(motion.fps, worn.weights, worn.alike, worn.gap, worn.crossing, worn.shut)
 
     def weights_for(self, values: Mapping[str, float]) -> dict[str, float]:
-        """What the head is posed with for one moment of our channels."""
+        """What the head is posed with for one moment of our channels. What was asked lately is known."""
+        key = frozenset(values.items())
+        known = self._posed.get(key)
+        if known is None:
+            known = self._weights_for(values)
+            if len(self._posed) >= POSED:
+                self._posed = {}
+            self._posed[key] = known
+        return dict(known)
+
+    def _weights_for(self, values: Mapping[str, float]) -> dict[str, float]:
         if self.head.rig is not None:
             meant = self._meant({k: np.array([v]) for k, v in values.items()})
             return {k: float(np.ravel(v)[0]) for k, v in self.head.rig.weights(meant).items()}

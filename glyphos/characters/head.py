@@ -116,7 +116,7 @@ class Rig:
             weight: Any = 1.0
             for channel, a, b, power in factors:
                 weight = weight * within(values.get(channel, 0.0) * a + b) ** power
-                if alone and not weight:
+                if isinstance(weight, float) and not weight:  # as where a channel is not there
                     break
             if np.any(weight):
                 found[target] = weight
@@ -180,4 +180,6 @@ def _within(value: Any) -> Any:
 
 
 def _all_within(values: Any) -> Any:
-    return np.clip(values, 0, 1)
+    if isinstance(values, float):  # of a channel that is not there
+        return _within(values)
+    return np.minimum(np.maximum(values, 0.0), 1.0)

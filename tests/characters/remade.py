@@ -119,7 +119,7 @@ def few(head: Head, kept: np.ndarray) -> Head:
                 faces=np.zeros((0, 3), np.uint32),
                 joints=piece.joints if piece.joints is None else piece.joints[own],
                 weights=piece.weights if piece.weights is None else piece.weights[own],
-            )  # fmt: skip
+            )
         )
         first += len(piece.positions)
     return replace(head, pieces=tuple(pieces))
