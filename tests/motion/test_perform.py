@@ -304,11 +304,9 @@ class Table(unittest.TestCase):
         """Source: the phonological features of the panphon package (Mortensen et al. 2016)."""
         features = panphon.FeatureTable()
 
-        def of(sound: str) -> dict[str, int]:
-            found = features.word_fts(sound)
-            return {n: found[0][n] for n in ("syl", "round", "hi", "lo", "lab", "cons", "cont")}
-
-        known = {x: of(x) for x in ipa.letters() if len(x) == 1 and features.word_fts(x)}
+        names = ("syl", "round", "hi", "lo", "lab", "cons", "cont")
+        found = {x: features.word_fts(x) for x in ipa.letters() if len(x) == 1}
+        known = {x: {n: segments[0][n] for n in names} for x, segments in found.items() if segments}
         vowels = [x for x, f in known.items() if f["syl"] == 1 and gestures.is_vowel(x)]
         rounding = {x: gestures.gestures_of(x)[0].target[ROUND] for x in vowels}
         for one in vowels:
