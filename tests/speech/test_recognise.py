@@ -86,7 +86,7 @@ class WithoutScript(unittest.TestCase):
 
     def test_the_older_recogniser_helps_out(self) -> None:
         with mock.patch("glyphos.speech.words.shipped_model", lambda: None):
-            wrong = self.share_wrong(sorted(DATA.glob("librivox-*.wav"))[:1])
+            wrong = self.share_wrong([DATA / "librivox-0920.wav"])
         self.assertLessEqual(wrong, 0.30)
 
     def test_nothing_is_made_up_where_nothing_is_said(self) -> None:
