@@ -146,7 +146,8 @@ class Material(unittest.TestCase):
         for kind in KINDS:
             one = spoiled(line, kind, others, np.random.default_rng(3))
             other = spoiled(line, kind, others, np.random.default_rng(3))
-            np.testing.assert_array_equal(one.samples, other.samples)
+            # filters sum up in another order where memory lies otherwise
+            np.testing.assert_allclose(one.samples, other.samples, rtol=1e-5, atol=1e-9)
             self.assertTrue(np.isfinite(one.samples).all() and np.abs(one.samples).max() <= 1.0)
             self.assertEqual([p for p, _, _ in one.phones], [p for p, _, _ in line.phones])
             self.assertAlmostEqual(one.phones[-1][2] / one.seconds, 2.2 / 3, delta=0.01)

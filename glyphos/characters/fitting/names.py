@@ -11,7 +11,7 @@ import unicodedata
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, lru_cache
 
 from ...tables import rows
 from ..channels import face_channels
@@ -140,9 +140,14 @@ def shared_tokens(lists: Sequence[Sequence[str]]) -> set[str]:
 
 def match_names(names: Sequence[str]) -> list[Named]:
     """What each name says; the names of one head together, since they share what says nothing."""
+    return list(_matched(tuple(names)))
+
+
+@lru_cache(16)
+def _matched(names: tuple[str, ...]) -> tuple[Named, ...]:
     lists = [tokens_of(n) for n in names]
     dropped = shared_tokens(lists)
-    return [_match(n, t, dropped) for n, t in zip(names, lists, strict=True)]
+    return tuple(_match(n, t, dropped) for n, t in zip(names, lists, strict=True))
 
 
 def _match(name: str, tokens: list[str], dropped: set[str]) -> Named:
