@@ -11,6 +11,8 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
 
 from glyphos.app.pages.booth.who import LEARNING, NOBODY
 from glyphos.booth.kept import LIVE, left
@@ -174,6 +176,22 @@ class Speaking(Booth):
             self.idle()
         self.assertEqual(len(begun), 1)
         self.assertIs(self.context.tracking.live._hearing._ear.known, KNOWN)
+
+    def test_whom_a_key_passes_by_is_not_begun_to_be_learnt(self) -> None:
+        box, begun = self.recording.live.who, []
+
+        def learn(_: object, lines: object, speaker: str, *, progress: object) -> Known:
+            begun.append(speaker)
+            return KNOWN
+
+        with mock.patch("glyphos.live.beside.beside", learn):
+            for _ in range(3):
+                QTest.keyClick(box, Qt.Key.Key_Down)
+            self.assertEqual(begun, [])
+            self.wait(lambda: begun)
+            self.idle()
+        self.assertEqual([f"{begun[0]}, by their lines"], [box.currentText()])
+        self.assertEqual((len(begun), box.currentIndex()), (1, 3))
 
     def test_who_is_chosen_while_the_sentence_is_to_be_read_stays(self) -> None:
         live, go = self.recording.live, threading.Event()

@@ -7,8 +7,8 @@ import binascii
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSignalBlocker
-from PySide6.QtGui import QShowEvent
+from PySide6.QtCore import QSignalBlocker, QTimer
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QComboBox
 
 from ...model import settings
@@ -23,6 +23,7 @@ LEARNING = "learning the voice"  # name of a job
 Who = tuple[str, str]  # what is known of them, and by whose lines
 NEW, CALIBRATED, LINES = "new", "calibrated", "lines"
 NOBODY, CALIBRATOR = (NEW, ""), (CALIBRATED, "")
+STAYS = 600  # milliseconds after a key until somebody is learnt whom it may only pass by
 
 
 class WhoBox(QComboBox):
@@ -32,7 +33,9 @@ class WhoBox(QComboBox):
         super().__init__()
         self._c = context
         self.who: Who = NOBODY
-        self._chosen = False
+        self._chosen = self._passing = False
+        self._stays = QTimer(self, singleShot=True, interval=STAYS)
+        self._stays.timeout.connect(self.begin)
         # By speaker: their lines as they were, and what those told
         self._learned: dict[str, tuple[Sequence[Recorded], Known]] = {}
         self.setAccessibleName("Who speaks to the live face")
@@ -53,6 +56,11 @@ class WhoBox(QComboBox):
     def showPopup(self) -> None:
         self._show_choices()
         super().showPopup()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        self._passing = True
+        super().keyPressEvent(event)
+        self._passing = False
 
     def begin(self) -> None:
         """The face begins to listen; who was new stays who they were, and lines may have changed."""
@@ -80,6 +88,7 @@ class WhoBox(QComboBox):
         document = self._c.document
         lines = heard_lines(document.production, who[1]) if who[0] == LINES else []
         self._c.jobs.cancel(LEARNING)
+        self._stays.stop()
         kept = calibrated()
         self.who = NOBODY if who == CALIBRATOR and kept is None else who
         kind, speaker = self.who
@@ -88,7 +97,9 @@ class WhoBox(QComboBox):
             known = None
         self._c.tracking.know(known if kind == LINES else kept if kind == CALIBRATED else None)
         self._show_choices()
-        if kind == LINES and known is None:
+        if kind == LINES and known is None and self._passing:
+            self._stays.start()
+        elif kind == LINES and known is None:
             self._learn(speaker, lines)
 
     def _choose(self) -> None:
