@@ -6,7 +6,6 @@ import unittest
 
 import numpy as np
 from scipy.ndimage import gaussian_filter1d, median_filter
-from scipy.signal import butter, sosfiltfilt
 
 from glyphos.filters import ABOVE_50, FROM_60_TO_900, gaussian, passed, running_median
 
@@ -38,6 +37,8 @@ class Filters(unittest.TestCase):
             )
 
     def test_what_is_passed_there_and_back_is_the_reference_s(self) -> None:
+        from scipy.signal import butter, sosfiltfilt
+
         for sections, designed, beyond in (
             (ABOVE_50, butter(2, 50, "high", fs=16_000, output="sos"), 9),
             (FROM_60_TO_900, butter(2, [60, 900], "band", fs=4_000, output="sos"), 27),

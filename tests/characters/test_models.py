@@ -11,7 +11,6 @@ from pathlib import Path
 
 import numpy as np
 import pygltflib
-import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -59,6 +58,8 @@ class AgainstOthers(Folder):
 
     def test_a_file_that_trimesh_wrote_is_read_with_its_hierarchy(self) -> None:
         """trimesh: a general library for meshes; a scaled, turned and moved box."""
+        import trimesh
+
         box = trimesh.creation.box(extents=(1, 2, 3))
         turn = trimesh.transformations.rotation_matrix(0.7, [0, 1, 0], [1, 0, 0])
         turn[:3, :3] *= 2.5
@@ -71,6 +72,8 @@ class AgainstOthers(Folder):
         self.assertEqual(rounded(points), rounded(wanted))
 
     def test_normals_agree_with_trimesh(self) -> None:
+        import trimesh
+
         ball = trimesh.creation.icosphere(3)
         ours = face_normals(ball.vertices.astype("f4"), ball.faces)
         self.assertGreater(float((ours * ball.vertices).sum(1).min()), 0.995)

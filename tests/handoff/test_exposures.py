@@ -13,7 +13,6 @@ from pathlib import Path
 
 import numpy as np
 from PIL import Image
-from pypdf import PdfReader
 
 from glyphos.characters.builtin import set_path
 from glyphos.characters.drawings.opening import open_picture
@@ -100,6 +99,8 @@ class Lists(Case):
 class Paper(Case):
     def test_a_pdf_is_read_by_another_library_with_every_row_in_it(self) -> None:
         """pypdf reads what fpdf2 wrote: pages, words, sounds, frames."""
+        from pypdf import PdfReader
+
         path = self.folder / "a.xsheet.pdf"
         hand_over(self.spoken, path)
         reader = PdfReader(path)

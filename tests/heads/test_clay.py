@@ -5,7 +5,6 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
@@ -80,6 +79,8 @@ class Fields(unittest.TestCase):
 class Meshes(unittest.TestCase):
     def test_bodies_are_closed_and_face_outwards(self) -> None:
         """Volume, by trimesh, is positive and near the formula's."""
+        import trimesh
+
         ball, faces = uv_ball((0.2, 0, 0), 0.5, 40, 60)
         made = trimesh.Trimesh(ball, faces, process=False)
         self.assertAlmostEqual(made.volume, 4 / 3 * np.pi * 0.125, delta=0.01)
@@ -102,6 +103,8 @@ class Meshes(unittest.TestCase):
         self.assertEqual(len(grid_faces(4, 6, wrap=False)), 2 * 3 * 5)
 
     def test_normals_are_those_of_the_application(self) -> None:
+        import trimesh
+
         ball = trimesh.creation.icosphere(3)
         np.testing.assert_allclose(
             normals(ball.vertices, ball.faces),
@@ -141,6 +144,8 @@ class Meshes(unittest.TestCase):
 
 class Spreading(unittest.TestCase):
     def setUp(self) -> None:
+        import trimesh
+
         self.ball = trimesh.creation.icosphere(3)
         self.laplace, self.area = cotan(self.ball.vertices, self.ball.faces)
 

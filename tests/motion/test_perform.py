@@ -9,7 +9,6 @@ from fractions import Fraction
 from unittest import mock
 
 import numpy as np
-import panphon
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -302,6 +301,8 @@ class Table(unittest.TestCase):
 
     def test_features_that_others_made_say_the_same(self) -> None:
         """Source: the phonological features of the panphon package (Mortensen et al. 2016)."""
+        import panphon
+
         features = panphon.FeatureTable()
 
         names = ("syl", "round", "hi", "lo", "lab", "cons", "cont")

@@ -33,6 +33,7 @@ from glyphos.proof.hearing import other_language
 from glyphos.proof.mending import WAYS, Mend, mend, mendable
 from glyphos.proof.proofing import proofed
 from glyphos.proof.whole import Whole, proofed_whole
+from tests.proof.test_proof import OF_LIFE
 from tests.scene.scenes import demo
 from tests.shell import invoke
 
@@ -54,13 +55,16 @@ class Mending(unittest.TestCase):
         self.assertTrue(found, check)
         return found[0]
 
-    def mended(self, production: Production, check: str, slug: str = SLUG, listen=never) -> Mend:  # type: ignore[no-untyped-def]
-        """The mend of the finding, after which it is gone and nothing new has come."""
-        before = {f.check: f for f in reversed(proofed(production.line(slug), production, FPS))}
+    def mended(
+        self, production: Production, check: str, slug: str = SLUG, listen=never, only=None
+    ) -> Mend:  # type: ignore[no-untyped-def]
+        """The mend of the finding, after which it is gone and nothing new has come. only: these checks."""
+        found = proofed(production.line(slug), production, FPS, only=only)
+        before = {f.check: f for f in reversed(found)}
         self.assertTrue(mendable(before[check]))
         made = mend(production, before[check], FPS, listen)
         after = production.changed(made.changes)
-        left = {f.check for f in proofed(after.line(slug), after, FPS)}
+        left = {f.check for f in proofed(after.line(slug), after, FPS, only=only)}
         self.assertNotIn(check, left)
         self.assertLessEqual(left, before.keys())
         return made
@@ -97,7 +101,7 @@ class Mending(unittest.TestCase):
     def test_life_is_drawn_again_or_a_blink_placed(self) -> None:
         slug = "07-mabel-night-log"
         none = self.with_line(slug, life=Liveliness(blinks=0.04, seed=2))
-        made = self.mended(none, "no-blink", slug)
+        made = self.mended(none, "no-blink", slug, only=OF_LIFE)  # in two minutes
         after = made.changes[line_key(slug)]
         self.assertTrue(after.happenings or after.life != none.line(slug).life)
         two = (MoodSpan("joy", 0.2, 6.0, 0.9), MoodSpan("sadness", 0.6, 5.0, 0.9))

@@ -5,8 +5,6 @@ from __future__ import annotations
 import unittest
 
 import numpy as np
-import pyloudnorm
-from scipy.signal import resample_poly
 
 from glyphos.scene.mix import (
     PEAK,
@@ -72,6 +70,8 @@ class Loudness(unittest.TestCase):
 
     def test_stretches_that_are_left_out_hold_no_peak(self) -> None:
         """Against SciPy's resampling of the whole, four samples for each."""
+        from scipy.signal import resample_poly
+
         draw = np.random.default_rng(4)
         for seconds, loud in ((0.3, 0.2), (1.7, 1.4), (0.9, 0.6)):
             n = round(seconds * RATE)
@@ -99,6 +99,8 @@ class Loudness(unittest.TestCase):
 
     def test_a_wished_loudness_is_met_within_half_a_unit_and_without_peaks(self) -> None:
         """EBU R 128 allows ±0.5 LU for programmes; measured by another library."""
+        import pyloudnorm
+
         rng = np.random.default_rng(3)
         speech = np.repeat(rng.normal(size=(50, 1)) ** 2, RATE // 10, 0) * rng.normal(
             size=(5 * RATE, 2)

@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
-from scipy import signal
 
 from glyphos.speech.recording import Recording
 
@@ -15,6 +14,8 @@ RATE = 16_000
 
 def telephone(x: np.ndarray) -> np.ndarray:
     """300 to 3400 Hz (the band of ITU-T G.712) and eight bits of mu-law (ITU-T G.711)."""
+    from scipy import signal
+
     band = signal.butter(6, (300, 3400), "bandpass", fs=RATE, output="sos")
     y = signal.sosfilt(band, x)
     y = y / np.abs(y).max()
@@ -38,6 +39,8 @@ def music(x: np.ndarray, decibels: float = 10.0) -> np.ndarray:
 
 def room(x: np.ndarray) -> np.ndarray:
     """Echoes that fade by 60 dB in 0.6 s (ISO 3382-1: reverberation time)."""
+    from scipy import signal
+
     chance = np.random.default_rng(2)
     length = int(0.6 * RATE)
     tail = chance.normal(size=length) * 10 ** (-3 * np.arange(length) / length)
@@ -47,6 +50,8 @@ def room(x: np.ndarray) -> np.ndarray:
 
 def whisper(x: np.ndarray) -> np.ndarray:
     """The voice's spectrum over time, sounded by noise: nothing is voiced (order-18 prediction)."""
+    from scipy import signal
+
     size, hop = 512, 128
     window = np.hanning(size)
     noise = np.random.default_rng(3).normal(size=len(x) + size)

@@ -11,7 +11,6 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
-import trimesh
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
@@ -34,6 +33,8 @@ POSES = (
 @unittest.skipUnless(find_spec("meshoptimizer"), "meshoptimizer is not installed")
 class Lighter(unittest.TestCase):
     def test_it_is_near_the_whole_surface_at_rest_and_in_poses(self) -> None:
+        import trimesh
+
         for name in some(("mabel", "osric", "pip"), 1):
             head = builtin(name)
             poser = Poser(head)
