@@ -84,16 +84,19 @@ class _Laid:
 
     def read(self, a: int, b: int) -> Sound:
         """A stretch of it as it is heard: (n, 2), or (n, 1) where both sides are alike."""
-        own = self.sound[a:b] * self.gain
+        own, length = self.sound[a:b] * self.gain, len(self.sound)
         own = own[:, None] if own.ndim == 1 else own[:, :2]
-        for count, away in (
-            (self.fade_in, np.arange(a, b)),
-            (self.fade_out, len(self.sound) - 1 - np.arange(a, b)),
-        ):
-            if count and away.min() < count:
-                share = np.minimum((away + 0.5) / count, 1.0)
-                own = own * (0.5 - 0.5 * np.cos(np.pi * share))[:, None].astype("f4")
+        if a < self.fade_in:
+            own[: self.fade_in - a] *= _faded(np.arange(a, min(b, self.fade_in)), self.fade_in)
+        if (first := max(a, length - self.fade_out)) < b:
+            own[first - a :] *= _faded(length - 1 - np.arange(first, b), self.fade_out)
         return np.asarray(own, np.float32)
+
+
+def _faded(away: NDArray[np.int_], count: int) -> Sound:
+    """Shares (n, 1) of a fade over so many samples, by how many each is away from its end."""
+    share = (away + 0.5) / count
+    return (0.5 - 0.5 * np.cos(np.pi * share))[:, None].astype("f4")
 
 
 def _laid(part: Part) -> _Laid:

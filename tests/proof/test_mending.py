@@ -224,7 +224,8 @@ class Handed(unittest.TestCase):
 
     def test_many_lines_and_the_shell_see_them(self) -> None:
         (self.out / "03-pip-wind.timing.vtt").unlink()
-        found = proof_many(self.production, self.production.lines, FPS, workers=1)
+        short = [x for x in self.production.lines if x.duration < 60]
+        found = proof_many(self.production, short, FPS, workers=1)
         self.assertIn("file-gone", {f.check for f in found["03-pip-wind"]})
         page = self.folder / "proof.html"
         ran = invoke(
