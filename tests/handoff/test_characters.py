@@ -12,6 +12,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
+from types import SimpleNamespace
 
 import numpy as np
 import pygltflib
@@ -51,15 +52,15 @@ def dress() -> tuple[Dressed, Dress]:
 
 
 def animated(path: Path, *, whole: bool = False) -> dict[str, tuple[np.ndarray, np.ndarray]]:
-    """Weights of the last animation by node: times and rows, as pygltflib finds the accessors. whole: whether it reads
-    the meshes, too, which takes it most of a second."""
+    """Weights of the last animation by node: times and rows, the accessors decoded by the standard (glTF 2.0, 3.6).
+    whole: whether pygltflib finds them, which takes it a second."""
     if whole:
         loader = pygltflib.GLTF2()
         gltf = (loader.load_json if path.suffix == ".gltf" else loader.load_binary)(str(path))
         chunk = gltf.binary_blob()
     else:
         held = read_container(path)
-        gltf = pygltflib.GLTF2.from_json(json.dumps({**held.document, "meshes": []}))
+        gltf = json.loads(json.dumps(held.document), object_hook=lambda x: SimpleNamespace(**x))
         chunk = held.chunk
     blobs = {}
 
@@ -67,10 +68,10 @@ def animated(path: Path, *, whole: bool = False) -> dict[str, tuple[np.ndarray, 
         accessor = gltf.accessors[number]
         view = gltf.bufferViews[accessor.bufferView]
         if view.buffer not in blobs:
-            uri = gltf.buffers[view.buffer].uri
+            uri = getattr(gltf.buffers[view.buffer], "uri", None)
             blobs[view.buffer] = (path.parent / uri).read_bytes() if uri else chunk
         width = {"SCALAR": 1, "VEC3": 3, "VEC4": 4}[accessor.type]
-        start = (view.byteOffset or 0) + (accessor.byteOffset or 0)
+        start = sum(getattr(x, "byteOffset", None) or 0 for x in (view, accessor))
         return np.frombuffer(blobs[view.buffer], np.float32, accessor.count * width, start)
 
     found = {}
