@@ -12,7 +12,7 @@ import numpy as np
 
 from ..characters.channels import face_channels
 from ..errors import DocumentError, SaveError
-from ..files import write_atomic
+from ..files import json_lines, write_atomic
 from ..motion.curve import Motion
 from ..rates import frame_rate
 from .bvh import to_bvh
@@ -45,7 +45,7 @@ def to_json(motion: Motion) -> bytes:
             for name in motion.names
         },
     }
-    return json.dumps(document, indent=1).encode() + b"\n"
+    return json_lines(document)
 
 
 def from_json(data: bytes) -> Motion:

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from pathlib import Path
 
 from ..characters.dressing import Dress, Dressed
 from ..errors import SaveError
-from ..files import DISK, make_folder
+from ..files import DISK, json_lines, make_folder
 from ..motion.fewest import eased, reduced
 from .curves import DIGITS
 from .handing import Handing, rested
@@ -55,7 +54,7 @@ def to_json(dress: Dress, handing: Handing) -> bytes:
         "format": "glyphos-character-motion", "version": 1, "fps": fps, "first_frame": handing.first_frame,
         "error": handing.error, "channels": channels,
     }  # fmt: skip
-    return json.dumps(document, indent=1, ensure_ascii=False).encode() + b"\n"
+    return json_lines(document)
 
 
 def hand_over(
