@@ -14,7 +14,7 @@ demo: setup
 # Compiled once, not by each of the many processes that tests start
 test: setup
 	$(BIN)/python -m compileall -q glyphos tests
-	PYTHONFAULTHANDLER=1 QT_QPA_PLATFORM=offscreen sh tools/suite.sh $(BIN)/unittest-parallel -j $$(( $$(getconf _NPROCESSORS_ONLN) + 1 )) -s tests -t . --level class
+	PYTHONFAULTHANDLER=1 QT_QPA_PLATFORM=offscreen sh tools/suite.sh $(BIN)/unittest-parallel -j $$(( $$(getconf _NPROCESSORS_ONLN) + 1 )) -s tests -t . --level module
 
 # Property tests with other examples at every run, as many of each as one likes: make fuzz RUNS=1000
 fuzz: setup

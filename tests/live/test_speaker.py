@@ -75,7 +75,7 @@ def shut_lips(text: str, known: Known | None) -> tuple[int, int]:
 
 class Learning(unittest.TestCase):
     def test_shut_lips_of_a_voice_that_is_known_are_told_better(self) -> None:
-        new, known = (np.sum([shut_lips(x, k) for x in LINES], axis=0) for k in (None, told()))
+        new, known = (np.sum([shut_lips(x, k) for x in LINES[:2]], axis=0) for k in (None, told()))
         # The engine's noise depends on what it said before: by how much differs
         self.assertGreater(known[0], new[0] + 1)
         self.assertLessEqual(known[1], new[1])
