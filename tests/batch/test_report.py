@@ -186,7 +186,7 @@ class Shell(Jobs):
         self.ended_by(signal.SIGTERM)
 
     def ended_by(self, number: signal.Signals) -> None:
-        self.spoken("slt_hts-001", "kal_diphone-001")
+        self.spoken("slt_hts-001", "flite_rms-001", "flite_awb-001", "kal_diphone-001")
         room = self.folder / "temporary"
         room.mkdir()
         process = subprocess.Popen(
