@@ -13,7 +13,7 @@ import msgspec
 import numpy as np
 
 from ..errors import DocumentError, ModelError
-from ..files import State, file_state
+from ..files import State, file_state, json_lines
 from .channels import face_channels
 from .head import Head
 
@@ -74,7 +74,7 @@ def encode_fitting(fitting: Fitting) -> bytes:
     """A fitting as indented JSON, `format` and `version` first."""
     fields = msgspec.to_builtins(fitting)
     first = {"format": fields.pop("format"), "version": fields.pop("version")}
-    return msgspec.json.format(msgspec.json.encode(first | fields), indent=1) + b"\n"
+    return json_lines(first | fields)
 
 
 def decode_fitting(data: bytes, name: str) -> Fitting:

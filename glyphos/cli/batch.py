@@ -12,6 +12,7 @@ from ..errors import Cancelled, GlyphosError, ScriptError
 from .talk import WordsModel, counted, messages, only_for, progress
 
 if TYPE_CHECKING:
+    from ..batch.engine import Engine
     from ..batch.job import Outcome
     from ..batch.recipe import Recipe, Step
     from ..batch.running import Run
@@ -78,18 +79,29 @@ def batch(
         write_recipe(made, save_recipe)
         messages.print(f"written to {save_recipe}", markup=False)
     engine = engine_for(made, workers=workers, cluster=cluster)
+    try:
+        failed = _worked(source, to, made, engine, resume=resume, report=report, watch=watch)
+    except KeyboardInterrupt:
+        raise Cancelled("Stopped; what is done is kept: go on with --resume.") from None
+    if failed:
+        raise typer.Exit(1)
+
+
+def _worked(source: Path, to: Path, recipe: Recipe, engine: Engine, *, resume: bool, report: bool, watch: bool) -> bool:  # fmt: skip
+    """Do it all and say what became of it; whether a line failed."""
+    from ..batch.running import run_batch
+
     calm = False
     try:
         if watch:
-            _watched(source, to, made, engine, resume, report)
-            return
-        run = _run(source, to, made, engine, resume)
+            _watched(source, to, recipe, engine, resume, report)
+            return False
+        with progress("Working through the lines") as told:
+            run = run_batch(source, to, recipe, engine, resume=resume, each=_each, progress=told)
         calm = True
     finally:
         engine.close(now=not calm)
-    failed = _told(run, report, made)
-    if failed:
-        raise typer.Exit(1)
+    return _told(run, report, recipe)
 
 
 def _steps(text: str) -> tuple[Step, ...]:
@@ -105,16 +117,6 @@ def _steps(text: str) -> tuple[Step, ...]:
 def _each(outcome: Outcome) -> None:
     if outcome.state == "failed":
         messages.print(f"{outcome.line.slug}: {outcome.problem}", markup=False)
-
-
-def _run(source: Path, to: Path, recipe: Recipe, engine: object, resume: bool) -> Run:
-    from ..batch.running import run_batch
-
-    with progress("Working through the lines") as told:
-        try:
-            return run_batch(source, to, recipe, engine, resume=resume, each=_each, progress=told)  # type: ignore[arg-type]
-        except KeyboardInterrupt:
-            raise Cancelled("Stopped; what is done is kept: go on with --resume.") from None
 
 
 def _told(run: Run, report: bool, recipe: Recipe) -> bool:
@@ -136,14 +138,14 @@ def _told(run: Run, report: bool, recipe: Recipe) -> bool:
     return bool(counts["failed"] or run.refused)
 
 
-def _watched(source: Path, to: Path, recipe: Recipe, engine: object, resume: bool, report: bool) -> None:  # fmt: skip
+def _watched(source: Path, to: Path, recipe: Recipe, engine: Engine, resume: bool, report: bool) -> None:  # fmt: skip
     from ..batch.watching import watch
 
     if not source.is_dir():
         raise ScriptError("Only a folder can be watched.")
     messages.print(f"Watching {source}; Ctrl+C ends it.", markup=False)
     try:
-        for run in watch(source, to, recipe, engine, resume=resume, each=_each):  # type: ignore[arg-type]
+        for run in watch(source, to, recipe, engine, resume=resume, each=_each):
             _told(run, report, recipe)
     except KeyboardInterrupt:
         messages.print("No longer watching.")

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated
 
-import msgspec
 import typer
 from rich.console import Console
 from rich.table import Table
 
+from ..files import json_lines
 from ..proof.recording_check import RecordingCheck
 from .talk import Audio, put_out
 
@@ -20,7 +20,7 @@ def check(
     """Check a recording: level, clipping, noise, music, channels; what each does to the result."""
     result = measured(audio)
     if json:
-        put_out(msgspec.json.format(msgspec.json.encode(result), indent=1) + b"\n", None)
+        put_out(json_lines(result), None)
     else:
         show(result, Console(highlight=False))
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import TYPE_CHECKING, Annotated
 
-import msgspec
 import typer
 
+from ..files import json_lines
 from ..proof.finding import Finding
 from .talk import Folder, counted, messages, only_for, progress, put_out
 
@@ -71,7 +71,7 @@ def proof(
     if html:
         put_out(proof_page(shown, chosen, found), output)
     elif json:
-        put_out(msgspec.json.format(msgspec.json.encode(flat), indent=1) + b"\n", output)
+        put_out(json_lines(flat), output)
     else:
         rows = [f"{f.line}\t{f.start:8.2f}\t{SIGNS[f.severity]} {f.severity}\t{f.text}{said(f)}" for f in flat]  # fmt: skip
         put_out("".join(f"{row}\n" for row in rows).encode(), output)

@@ -118,6 +118,11 @@ class _Stem:
                     self._process.wait(5)
             self._end()
 
+    def leave(self) -> None:
+        """This process ends; who is tired of waiting has been told all there is."""
+        with suppress(KeyboardInterrupt):
+            self.close()
+
 
 stem = _Stem()
-atexit.register(stem.close)
+atexit.register(stem.leave)

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..rates import frame_rate
 from ..speech.reading import Phone, Reading
+from ..voice.ranks import median
 from . import gestures
 from .channels import LOW, TOP, channels
 from .curve import Motion
@@ -132,5 +133,4 @@ def _line_level(phones: Sequence[Phone], loudness: Loudness | None) -> float | N
     middles = [(p.start + p.end) / 2 for p in phones if gestures.is_vowel(p.ipa)]
     if loudness is None or not middles:
         return None
-    levels = np.sort(loudness.at(np.array(middles)))
-    return float((levels[(len(levels) - 1) // 2] + levels[len(levels) // 2]) / 2)
+    return median(loudness.at(np.array(middles)))

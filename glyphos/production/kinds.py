@@ -19,6 +19,7 @@ from ..characters.drawings.documents import check_drawings
 from ..characters.drawings.pins import check_pins
 from ..characters.fittings import check_fitting
 from ..errors import DocumentError, GlyphosError, NewerError
+from ..files import json_lines
 from ..motion.life.hands import check_happenings
 from ..motion.mix import check_mix
 from ..motion.mood import check_moods
@@ -76,7 +77,7 @@ def encode(document: Any) -> bytes:
     """A document as indented UTF-8 JSON, `format` and `version` first."""
     fields = msgspec.to_builtins(document)
     first = {"format": fields.pop("format"), "version": fields.pop("version")}
-    return msgspec.json.format(msgspec.json.encode(first | fields), indent=1) + b"\n"
+    return json_lines(first | fields)
 
 
 def _decoder(kind: type) -> Callable[[bytes], Any]:

@@ -13,6 +13,7 @@ from typing import Literal
 import msgspec
 
 from ..errors import DocumentError
+from ..files import json_lines
 
 UNHEARD = 0.3  # a confidence below this is a sound that is hardly to be heard
 DOUBTFUL = 0.5  # a confidence below this is worth a look
@@ -134,7 +135,7 @@ def encode(reading: Reading) -> bytes:
     """The reading as indented UTF-8 JSON, `format` and `version` first."""
     fields = msgspec.to_builtins(reading)
     ordered = {key: fields[key] for key in ORDER}
-    return msgspec.json.format(msgspec.json.encode(ordered), indent=1) + b"\n"
+    return json_lines(ordered)
 
 
 def decode(data: bytes, *, name: str = "The reading") -> Reading:

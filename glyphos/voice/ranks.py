@@ -4,8 +4,9 @@ thousands."""
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
-from .pitch import Array
+Array = NDArray[np.float64]
 
 
 def percentile(values: Array, percent: float) -> float:

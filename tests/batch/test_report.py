@@ -13,9 +13,11 @@ import subprocess
 import sys
 import time
 import unittest
+from unittest import mock
 
 import msgspec
 
+from glyphos.batch.engine import Here
 from glyphos.batch.job import Outcome
 from glyphos.batch.mouths import ROW, strip_of
 from glyphos.batch.recipe import read_recipe
@@ -178,6 +180,23 @@ class Shell(Jobs):
         ran = invoke(["add", str(folder), str(self.source), "--language", "it"])
         self.assertEqual(ran.exit_code, 0, ran.output)
         self.assertEqual(Production.open(folder).line("nuovo").language, "it")
+
+    def test_control_c_after_the_last_line_is_told_as_before_it(self) -> None:
+        self.spoken("slt_hts-001")
+        close = Here.close
+
+        def interrupted(engine: Here, **how: bool) -> None:
+            close(engine, **how)
+            raise KeyboardInterrupt
+
+        words = (self.source, "--to", self.target, "--workers", 1, "--resume")
+        for late in (
+            mock.patch.object(Here, "close", interrupted),
+            mock.patch("glyphos.batch.report.writing.write_report", side_effect=KeyboardInterrupt),
+        ):
+            with late:
+                self.assertIn("done is kept: go on with --resume", self.run_it(*words, code=1))
+        self.assertIn("there already", self.run_it(*words))
 
     def test_control_c_ends_it_and_nothing_is_left_behind(self) -> None:
         self.ended_by(signal.SIGINT)

@@ -7,6 +7,7 @@ from dataclasses import replace
 from fractions import Fraction
 from functools import cache
 from pathlib import Path
+from unittest import mock
 
 import msgspec
 import numpy as np
@@ -291,6 +292,17 @@ class ByHand(unittest.TestCase):
         made, values = self.worn(limits={jaw: 0.2}, never=(wide,))
         self.assertLessEqual(values[:, made.head.channels.index(jaw)].max(), 0.2 + 1e-9)
         self.assertEqual(np.abs(values[:, made.head.channels.index(wide)]).max(), 0.0)
+
+    def test_a_moment_that_was_asked_lately_is_not_looked_for_again(self) -> None:
+        made, asked = dressed(self.HEAD), {"jaw_open": 0.31}
+        first = made.weights_for(asked)
+        kept = dict(first)
+        first.clear()  # whoever asks may do with it what they like
+        with mock.patch.object(made, "wear", side_effect=AssertionError):
+            self.assertEqual(made.weights_for(asked), kept)
+            self.assertRaises(AssertionError, made.weights_for, {"jaw_open": 0.32})
+        less = Dressed(made.head, Fitting(channels=made.head.channels, limits={self.channel_of("jaw_open"): 0.1}), like=made)  # fmt: skip
+        self.assertNotEqual(less.weights_for(asked), kept)
 
     def test_a_range_of_a_hundred_and_degrees(self) -> None:
         jaw = self.channel_of("jaw_open")

@@ -29,6 +29,17 @@ crew = Crew(1)
 print(*crew.submit(number).result(), flush=True)
 time.sleep(60)
 """
+LEAVING = """
+import atexit
+from glyphos.hands.crew import Hand
+from tests.hands.asked import number
+hand = Hand("", ())
+numbers = hand.run(number, ()).value
+hand.close()
+print(*numbers, flush=True)
+input()
+atexit.register(print, "waits", flush=True)
+"""
 
 
 def there(pid: int) -> bool:
@@ -117,6 +128,21 @@ class Branching(unittest.TestCase):
         self.assertTrue(there(hand) and there(parent))
         owner.kill()
         self.wait(lambda: not there(hand) and not there(parent))
+
+    def test_control_c_while_it_is_waited_for_at_the_end_says_nothing(self) -> None:
+        owner = subprocess.Popen([sys.executable, "-c", LEAVING], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
+                                 stderr=subprocess.PIPE, text=True, preexec_fn=lambda: signal.signal(signal.SIGINT, signal.default_int_handler))  # fmt: skip
+        assert owner.stdout is not None and owner.stdin is not None
+        _, parent = map(int, owner.stdout.readline().split())
+        os.kill(parent, signal.SIGSTOP)  # so that it takes its time to end
+        owner.stdin.write("\n")
+        owner.stdin.flush()
+        self.assertEqual(owner.stdout.readline(), "waits\n")
+        time.sleep(0.2)
+        owner.send_signal(signal.SIGINT)
+        owner.wait(20)
+        os.kill(parent, signal.SIGKILL)  # it holds the pipes
+        self.assertEqual(owner.communicate(timeout=20)[1], "")
 
     def test_many_at_once(self) -> None:
         crew = Crew(6)

@@ -19,6 +19,7 @@ from glyphos.speech.reading import AudioInfo, Phrase, Reading, Word
 from glyphos.speech.recording import open_recording
 from glyphos.voice.heard import KEPT, heard_in
 from glyphos.voice.pitch import HOP, RATE, find_pitch
+from glyphos.voice.ranks import median, percentile
 from glyphos.voice.suggest import suggest
 from glyphos.voice.syllables import tokens_of
 from glyphos.voice.voice import Voice, analyse
@@ -169,6 +170,16 @@ class Said(unittest.TestCase):
         self.assertGreater(v.voiced.mean(), 0.2)
         silent = analyse(np.zeros(RATE), Reading("en", AudioInfo("x", 1.0, RATE)))
         self.assertFalse(silent.voiced.any())
+
+
+class Ranks(unittest.TestCase):
+    def test_they_are_numpy_s(self) -> None:
+        draw = np.random.default_rng(4)
+        for count in (1, 2, 3, 4, 9, 40):
+            values = draw.normal(size=count)
+            self.assertEqual(median(values), np.median(values))
+            for percent in (0, 15, 50, 90, 100):
+                self.assertEqual(percentile(values, percent), np.percentile(values, percent))
 
 
 class Kept(unittest.TestCase):

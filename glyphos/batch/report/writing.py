@@ -6,9 +6,7 @@ import csv
 import io
 from pathlib import Path
 
-import msgspec
-
-from ...files import write_atomic
+from ...files import json_lines, write_atomic
 from ..running import Run
 from .page import page_of
 from .rows import Row, rows_of
@@ -50,4 +48,4 @@ def to_json(run: Run, rows: list[Row]) -> bytes:
             for r in rows
         ],
     }  # fmt: skip
-    return msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n"
+    return json_lines(document)

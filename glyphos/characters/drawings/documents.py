@@ -12,6 +12,7 @@ from typing import Literal
 import msgspec
 
 from ...errors import DocumentError
+from ...files import json_lines
 from ..channels import face_channels
 
 FEWEST, MOST = 3, 100  # mouths of a view
@@ -155,7 +156,7 @@ def _apart(a: Pose, b: Pose) -> float:
 
 def encode_drawings(drawings: Drawings) -> bytes:
     """As a document."""
-    return msgspec.json.format(msgspec.json.encode(drawings), indent=1) + b"\n"
+    return json_lines(drawings)
 
 
 def decode_drawings(data: bytes, name: str) -> Drawings:
