@@ -25,6 +25,9 @@ def make_application(arguments: list[str] | None = None) -> QApplication:
     """The application with its fonts and style; the existing one if there is one."""
     if not any(os.environ.get(k) for k in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    # Areas are filled here: handing them to threads of Qt's takes longer than filling what a window has, most of all
+    # while other work has the processor
+    os.environ.setdefault("QT_NO_GUI_THREADPOOL", "1")
     existing = QApplication.instance()
     application = (
         existing if isinstance(existing, QApplication) else QApplication(arguments or ["glyphos"])

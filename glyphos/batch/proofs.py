@@ -20,7 +20,11 @@ from ..proof.proofing import Looked, looked
 from ..proof.whole import Whole, proofed_whole
 
 FEW = 4  # lines that are quicker looked through here
-LOADED = ("av", "glyphos.speech.recording")  # what it needs besides, see `stem.load`
+LOADED = (
+    "av",
+    "glyphos.speech.recording",
+    "scipy.ndimage",
+)  # what it needs besides, see `stem.load`
 TOGETHER = 16  # lines that go to a process in one message
 
 

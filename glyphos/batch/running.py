@@ -13,6 +13,7 @@ import msgspec
 
 from ..errors import DocumentError, ScriptError
 from ..files import make_folder
+from ..handoff import deliver
 from ..handoff.handed import entries_of, note
 from ..hands.crew import Limits
 from ..production.carrying import with_reading
@@ -60,8 +61,14 @@ def engine_for(recipe: Recipe, *, workers: int | None = None, cluster: str = "")
     limits = Limits(recipe.limits.seconds, recipe.limits.megabytes)
     if cluster:
         return Cluster(cluster, limits, retries=recipe.limits.retries)
-    needed = {"listen": listening.LOADED, "proof": proofs.LOADED}
-    return Here(workers, limits, loaded=[n for step in recipe.steps for n in needed.get(step, ())])
+    return Here(workers, limits, loaded=needed_by(recipe))
+
+
+def needed_by(recipe: Recipe) -> list[str]:
+    """What processes that take its steps need, loaded once for all of them (`stem.load`)."""
+    handing = deliver.LOADED if recipe.hand.character else ()
+    needed = {"listen": listening.LOADED, "proof": proofs.LOADED, "hand": handing}
+    return [name for step in recipe.steps for name in needed.get(step, ())]
 
 
 def run_batch(

@@ -34,6 +34,8 @@ CHARACTER_FORMATS = {
     "glb": "the model with the animation, GLB", "gltf": "animation beside the model, glTF",
     "vrma": "expressions, VRM animation", "usda": "a layer over the model, OpenUSD",
 }  # fmt: skip
+# What a model needs besides, for processes that hand over many lines (`stem.load`)
+LOADED = ("glyphos.handoff.dressed", "glyphos.characters.models.opening", "scipy.spatial.transform")
 LAYER_WORDS = {
     "speech": "speech", "life": "liveliness", "mood": "mood", "recorded": "recorded", "touch": "touch-up",
 }  # fmt: skip

@@ -5,9 +5,10 @@ from __future__ import annotations
 import itertools
 import random
 import unittest
+from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QPointF
+from PySide6.QtCore import QPointF, QRectF
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPixmap
 
 from glyphos.app.drawing import theme
@@ -72,6 +73,18 @@ def contrast(a: str, b: str) -> float:
     weights = np.array([0.2126, 0.7152, 0.0722])
     high, low = sorted((float(weights @ linear(a)), float(weights @ linear(b))), reverse=True)
     return (high + 0.05) / (low + 0.05)
+
+
+class Filling(unittest.TestCase):
+    def test_an_area_is_filled_without_waiting_for_other_threads(self) -> None:
+        self.application = make_application()
+        picture = QPixmap(200, 400)
+        picture.fill(QColor("white"))
+        painter = QPainter(picture)
+        painter.fillRect(QRectF(0.5, 0.5, 190, 390), QColor(10, 20, 30, 40))
+        painter.end()
+        threads = [p.read_text().strip() for p in Path("/proc/self/task").glob("*/comm")]
+        self.assertFalse([name for name in threads if "pooled" in name])
 
 
 class Colours(unittest.TestCase):

@@ -15,7 +15,7 @@ import soundfile
 from glyphos.batch.engine import Here
 from glyphos.batch.job import Outcome
 from glyphos.batch.recipe import Recipe
-from glyphos.batch.running import Run, run_batch
+from glyphos.batch.running import Run, needed_by, run_batch
 from glyphos.batch.task import work
 from glyphos.hands.crew import Limits
 from glyphos.production.production import Production
@@ -60,10 +60,11 @@ class Jobs(unittest.TestCase):
 
     def real(self) -> Here:
         """One that really listens and performs; shared too, as its processes know the models by then."""
-        return self._shared.setdefault(work, Here(2, doing=work))
+        return self._shared.setdefault(work, Here(2, doing=work, loaded=needed_by(Recipe())))
 
-    def engine(self, workers: int = 2, doing: Callable[[bytes, Sequence[str]], bytes] = quick, **limits: float) -> Here:  # fmt: skip
-        made = Here(workers, Limits(**limits), doing)
+    def engine(self, workers: int = 2, doing: Callable[[bytes, Sequence[str]], bytes] = quick, *,
+               loaded: Sequence[str] = (), **limits: float) -> Here:  # fmt: skip
+        made = Here(workers, Limits(**limits), doing, loaded)
         self.addCleanup(lambda: made.close(now=True))
         return made
 

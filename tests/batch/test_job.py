@@ -19,7 +19,7 @@ import msgspec
 from glyphos.batch.control import Control
 from glyphos.batch.job import Job
 from glyphos.batch.recipe import Bounds, Files, Recipe, Scripts
-from glyphos.batch.running import run_batch
+from glyphos.batch.running import needed_by, run_batch
 from glyphos.batch.task import Pack, unpacked
 from glyphos.batch.watching import watch
 from glyphos.errors import Cancelled, DocumentError, GlyphosError, SaveError, ScriptError
@@ -30,6 +30,7 @@ from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.listen import listen
 from glyphos.speech.reading import Mark
+from tests.batch.doing import told
 from tests.batch.folders import DATA, Jobs
 
 PLAIN = Recipe(steps=("listen", "hand"))
@@ -79,6 +80,13 @@ class Real(Jobs):
         head.write_bytes(builtin_path("osric").read_bytes())  # another head under the same name
         again = self.run_job(recipe, self.real(), resume=True)
         self.assertEqual(self.states(again), {"slt-hts-001": "done"})
+
+    def test_what_a_line_needs_is_loaded_once_for_all_processes(self) -> None:
+        self.spoken("slt_hts-001")
+        recipe = Recipe(characters={"*": "pip"}, hand=Files(character="glb"))
+        self.run_job(recipe, self.engine(1, told, loaded=needed_by(recipe)))
+        late = self.files()["handoff/late.txt"].decode().split()
+        self.assertEqual([name for name in late if not name.split(".")[-1].startswith("_")], [])
 
     def test_recordings_that_are_none_too_long_or_gone(self) -> None:
         self.spoken("slt_hts-001")
