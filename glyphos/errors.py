@@ -2,9 +2,21 @@
 
 from __future__ import annotations
 
+import re
+
+NO_TEXT = re.compile("[\ud800-\udfff]+")  # how Python holds what is none in the names of files
+
+
+def printable(text: str) -> str:
+    """A name of a file, or a text with such, as it can be shown and kept: what is not text (UTF-8) in it becomes �."""
+    return NO_TEXT.sub("\N{REPLACEMENT CHARACTER}", text)
+
 
 class GlyphosError(Exception):
     """Any failure that the user can understand and act on; its text is one sentence."""
+
+    def __str__(self) -> str:
+        return printable(super().__str__())
 
 
 class RecordingError(GlyphosError):
@@ -58,9 +70,9 @@ def sentence(error: BaseException) -> str:
     if isinstance(error, MemoryError):
         return "There is not enough memory for this; close other programs and try again."
     if isinstance(error, FileNotFoundError) and error.filename:
-        return f"There is no file {error.filename}; check its name."
+        return printable(f"There is no file {error.filename}; check its name.")
     if isinstance(error, OSError):
         where = f" ({error.filename})" if error.filename else ""
         text = error.strerror or str(error) or type(error).__name__
-        return f"The system refused it: {text[:1].lower() + text[1:]}{where}."
+        return printable(f"The system refused it: {text[:1].lower() + text[1:]}{where}.")
     return f"Something went wrong inside Glyphos ({type(error).__name__}: {error})."

@@ -18,7 +18,7 @@ from threading import Thread
 
 import msgspec
 
-from .errors import SaveError
+from .errors import RecordingError, SaveError, printable
 
 State = tuple[int, int]
 GONE: State = (0, 0)
@@ -65,7 +65,7 @@ class Disk:
         temporary = ""
         try:
             with _named(path):
-                handle, temporary = tempfile.mkstemp(prefix=f".{path.name}-", dir=path.parent)
+                handle, temporary = tempfile.mkstemp(prefix=temporary_name(path), dir=path.parent)
                 with os.fdopen(handle, "wb") as file:
                     file.write(data)
                     file.flush()
@@ -101,6 +101,11 @@ class Disk:
 
     def move(self, path: Path, target: Path) -> None:
         os.replace(path, target)
+
+
+def temporary_name(path: Path) -> str:
+    """How the name of a temporary file beside another begins: a name may be as long as a folder allows."""
+    return f".{path.name[:40]}-"
 
 
 @contextmanager
@@ -143,9 +148,30 @@ def write_atomic(path: str | Path, data: bytes) -> None:
     DISK.write(Path(path), data)
 
 
+def as_json(value: object) -> bytes:
+    """A value as JSON; SaveError where a name in it is no text."""
+    try:
+        return msgspec.json.encode(value)
+    except UnicodeEncodeError as error:
+        raise SaveError(
+            f"“{error.object}” cannot be kept, as it is not all text (UTF-8); rename the file or the folder."
+        ) from None
+
+
 def json_lines(document: object) -> bytes:
     """A document as JSON with each value in a line; the standard library takes ten times as long."""
-    return msgspec.json.format(msgspec.json.encode(document), indent=1) + b"\n"
+    return msgspec.json.format(as_json(document), indent=1) + b"\n"
+
+
+def kept_path(recording: Path) -> str:
+    """Where a recording lies, as lines keep it; RecordingError where that is no text."""
+    place = str(recording.resolve())
+    if printable(place) != place:
+        raise RecordingError(
+            f"{recording} cannot be used where it lies, since its name, or that of a folder around it, is not text "
+            "(UTF-8); rename it."
+        )
+    return place
 
 
 def make_folder(folder: Path) -> None:

@@ -158,7 +158,7 @@ def mend(path: Path) -> bool:
 
 def _look(path: Path) -> Take | None:
     try:
-        samples, rate = soundfile.read(path, dtype="float32")
+        samples, rate = soundfile.read(os.fsencode(path), dtype="float32")
     except (OSError, RuntimeError):
         return None
     peak = float(np.abs(samples).max(initial=0.0))
@@ -176,7 +176,7 @@ def _decibels(peak: float) -> float:
 
 def trimmed(path: Path, target: Path) -> float:
     """A copy of a take without the silence before and after; its seconds. RecordingError where nothing is said."""
-    samples, rate = soundfile.read(path, dtype="float32")
+    samples, rate = soundfile.read(os.fsencode(path), dtype="float32")
     size = rate // 100
     rows = samples[: len(samples) // size * size].reshape(-1, size)
     level = (

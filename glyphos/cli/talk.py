@@ -125,7 +125,7 @@ def get_reading(
     own = read_lexicon_file(lexicon) if lexicon else None
     recording = open_recording(audio, channel=channel - 1 if channel else None)
     if no_script or sounds:
-        with progress(f"Making out {recording.path.name}") as told:
+        with progress(f"Making out {recording.name}") as told:
             if sounds:
                 return listen_for_sounds(recording, language=language, progress=told)
             reading, made = listen_unwritten(recording, language=language, progress=told)
@@ -144,7 +144,7 @@ def get_reading(
         (language,) = languages_of([text], language)
         if language != "en":
             messages.print(f"The script is in {language_name(language)}.", markup=False)
-    with progress(f"Listening to {recording.path.name}") as told:
+    with progress(f"Listening to {recording.name}") as told:
         reading = listen_line(
             recording, text, language=language, lexicon=own, condition=clean, progress=told
         )

@@ -20,8 +20,8 @@ from pathlib import Path
 
 import msgspec
 
-from ..errors import GlyphosError, RecordingError, SaveError, ScriptError
-from ..files import reason
+from ..errors import GlyphosError, RecordingError, SaveError, ScriptError, printable
+from ..files import kept_path, reason
 from ..progress import Progress
 from ..speech.captioned import SCRIPTS, script_beside
 from ..speech.espeak import language_name, voice_for
@@ -287,9 +287,8 @@ def _line(
     text = in_capitals(text, known=[*speakers, speaker])
     if not speaker and len(SPEAKER.findall(text)) == 1:
         speaker = speaker_named(text)
-    audio, fingerprint = str(want.path.resolve()), _fingerprint(want.path)
-    if copy:
-        audio = f"audio/{bring_in(want.path, production.folder)}"
+    fingerprint = _fingerprint(want.path)
+    audio = f"audio/{bring_in(want.path, production.folder)}" if copy else kept_path(want.path)
     return Line(
         slugify(want.path.stem, taken), audio, speaker, text, language, duration=duration,
         digest=fingerprint,
@@ -307,7 +306,8 @@ def bring_in(source: Path, folder: Path) -> str:
     target = folder / "audio"
     try:
         target.mkdir(exist_ok=True)
-        if source.parent.resolve() == target.resolve():
+        plain = Path(printable(source.name))
+        if source.parent.resolve() == target.resolve() and plain.name == source.name:
             return source.name
         handle, temporary = tempfile.mkstemp(prefix=".incoming-", dir=target)
         os.close(handle)
@@ -315,9 +315,9 @@ def bring_in(source: Path, folder: Path) -> str:
             shutil.copyfile(source, temporary)
             shutil.copystat(source, temporary)
             with _names:
-                name, number = source.name, 2
+                name, number = plain.name, 2
                 while (target / name).exists():
-                    name, number = f"{source.stem}-{number}{source.suffix}", number + 1
+                    name, number = f"{plain.stem}-{number}{plain.suffix}", number + 1
                 os.replace(temporary, target / name)
         finally:
             Path(temporary).unlink(missing_ok=True)

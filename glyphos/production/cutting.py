@@ -125,7 +125,10 @@ def _write_piece(
     try:
         target.parent.mkdir(exist_ok=True)
         soundfile.write(
-            temporary, samples[int(start * rate) : int(end * rate)], rate, subtype="PCM_24"
+            os.fsencode(temporary),
+            samples[int(start * rate) : int(end * rate)],
+            rate,
+            subtype="PCM_24",
         )
         os.replace(temporary, target)
     except (OSError, soundfile.LibsndfileError) as error:

@@ -19,7 +19,7 @@ from ..characters.drawings.documents import check_drawings
 from ..characters.drawings.pins import check_pins
 from ..characters.fittings import check_fitting
 from ..errors import DocumentError, GlyphosError, NewerError
-from ..files import json_lines
+from ..files import as_json, json_lines
 from ..motion.life.hands import check_happenings
 from ..motion.mix import check_mix
 from ..motion.mood import check_moods
@@ -104,7 +104,7 @@ def _document(
     name: str, kind: type, place: str, single: bool, check: Callable[[Any], None]
 ) -> Kind:
     decode = _decoder(kind)
-    return Kind(name, place, single, encode, decode, lambda v: msgspec.Raw(msgspec.json.encode(v)),
+    return Kind(name, place, single, encode, decode, lambda v: msgspec.Raw(as_json(v)),
                 decode, check)  # fmt: skip
 
 

@@ -21,7 +21,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import SaveError
-from ..files import make_folder, reason
+from ..files import make_folder, reason, temporary_name
 from ..hands.crew import Crew, LostError
 from ..progress import Progress
 from .mix import RATE, Sound
@@ -159,11 +159,11 @@ def _beside(path: Path, *, folder: bool) -> Iterator[Path]:
                 raise SaveError(
                     f"{path.name} is there already; choose an empty folder for the pictures."
                 )
-            place = Path(tempfile.mkdtemp(prefix=f".{path.name}-", dir=path.parent))
+            place = Path(tempfile.mkdtemp(prefix=temporary_name(path), dir=path.parent))
             place.chmod(0o755)
         else:
             handle, name = tempfile.mkstemp(
-                prefix=f".{path.stem}-", suffix=path.suffix, dir=path.parent
+                prefix=temporary_name(path), suffix=path.suffix, dir=path.parent
             )
             os.close(handle)
             os.chmod(name, 0o644)

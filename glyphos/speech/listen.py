@@ -213,7 +213,7 @@ def assemble(
             )  # fmt: skip
             number += 1
         made.append(Phrase(phrase.text, words[0].start, words[-1].end, tuple(words)))
-    audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
+    audio = AudioInfo(recording.name, round(recording.duration, 6), recording.source_rate)
     spans = tuple(Span(round(a, 4), round(b, 4)) for a, b in unread)
     reading = Reading(language, audio, tuple(made), unread=spans)
     return doubt_beside_unread(reading)

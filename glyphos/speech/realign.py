@@ -446,7 +446,7 @@ def retake(
     )  # fmt: skip
     phrases = tuple(refit(p, tuple(replace(next(words), confirmed=False) for _ in p.words))
                     for p in reading.phrases)  # fmt: skip
-    audio = replace(reading.audio, file=recording.path.name, duration=round(recording.duration, 6),
+    audio = replace(reading.audio, file=recording.name, duration=round(recording.duration, 6),
                     sample_rate=recording.source_rate)  # fmt: skip
     moved = replace(reading, audio=audio, phrases=phrases, unread=())
     moved = replace(moved, marks=carried_marks(reading, moved))

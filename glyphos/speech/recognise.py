@@ -125,7 +125,7 @@ def _guessed(made: Made, seconds: float) -> bool:
 
 def _nothing(recording: Recording) -> NoWordsError:
     return NoWordsError(
-        f"No words could be made out in {recording.path.name}; type the script, "
+        f"No words could be made out in {recording.name}; type the script, "
         "or listen for sounds only."
     )
 
@@ -249,7 +249,7 @@ def _in_pieces(recording: Recording, evidence: Evidence, made: Draft, language: 
         unread += [_moved(s, first) for s in reading.unread]
     if not phrases:
         raise _nothing(recording)
-    audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
+    audio = AudioInfo(recording.name, round(recording.duration, 6), recording.source_rate)
     return Reading(language, audio, tuple(phrases), unread=tuple(unread))
 
 

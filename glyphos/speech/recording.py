@@ -6,6 +6,7 @@ M4A through PyAV (`video`); resampling is soxr's.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,7 +16,7 @@ import soundfile
 import soxr
 from numpy.typing import NDArray
 
-from ..errors import RecordingError
+from ..errors import RecordingError, printable
 from ..progress import Progress
 from .frontend import RATE
 from .gathered import Gathered
@@ -40,6 +41,11 @@ class Recording:
     channels: int
     duration: float
     peak: float
+
+    @property
+    def name(self) -> str:
+        """Of its file, as text."""
+        return printable(self.path.name)
 
 
 @dataclass(frozen=True)
@@ -167,7 +173,7 @@ def probe(path: str | Path) -> float:
     path = Path(path)
     open_stream(path)
     try:
-        info = soundfile.info(str(path))
+        info = soundfile.info(os.fsencode(path))
         return float(info.frames) / float(info.samplerate)
     except (soundfile.LibsndfileError, TypeError):
         from .video import video_length
@@ -189,7 +195,7 @@ def open_stream(path: Path) -> Stream:
     except OSError as error:
         raise RecordingError(f"{path.name} cannot be read: {error.strerror}.") from None
     try:
-        info = soundfile.info(str(path))
+        info = soundfile.info(os.fsencode(path))
     except (soundfile.LibsndfileError, TypeError):
         from .video import open_video
 
@@ -199,7 +205,7 @@ def open_stream(path: Path) -> Stream:
 
 
 def _sound_blocks(path: Path) -> Iterator[Array]:
-    with soundfile.SoundFile(str(path)) as file:
+    with soundfile.SoundFile(os.fsencode(path)) as file:
         while True:
             block = file.read(BLOCK, dtype="float32", always_2d=True)
             if len(block) == 0:

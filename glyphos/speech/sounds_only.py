@@ -149,11 +149,11 @@ def listen_for_sounds(
         groups[-1].append(AlignedSound(Unit(model_spelling(name), 0, (name,)), start, end, value))
     phrases = [_nameless(g, recording, language) for g in groups if g]
     if not phrases:
-        raise RecordingError(f"No speech could be made out in {recording.path.name}.")
+        raise RecordingError(f"No speech could be made out in {recording.name}.")
     if written:
         every = tuple(w for p in phrases for w in p.words)
         phrases = [Phrase(written, every[0].start, every[-1].end, every)]
-    audio = AudioInfo(recording.path.name, round(recording.duration, 6), recording.source_rate)
+    audio = AudioInfo(recording.name, round(recording.duration, 6), recording.source_rate)
     return assemble_unread(Reading(language, audio, tuple(phrases)), evidence)
 
 

@@ -13,6 +13,7 @@ from pathlib import Path
 import msgspec
 
 from glyphos.errors import DocumentError, NewerError, SaveError
+from glyphos.files import write_atomic
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line
 from glyphos.production.journal import Journal
@@ -58,6 +59,12 @@ class Writing(Folder):
         while len(os.listdir("/proc/self/fd")) > open_before and time.monotonic() < end:
             time.sleep(0.01)
         self.assertEqual(len(os.listdir("/proc/self/fd")), open_before)
+
+    def test_a_name_may_be_as_long_as_a_folder_allows(self) -> None:
+        most = os.pathconf(self.folder, "PC_NAME_MAX")  # bytes, whatever the letters
+        for name in ("n" * most, "ü" * (most // 2), "😀" * (most // 4)):
+            write_atomic(self.folder / name, b"all")
+            self.assertEqual((self.folder / name).read_bytes(), b"all")
 
     def test_a_change_that_could_not_be_kept_is_written_when_documents_are(self) -> None:
         store = self.open()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
 import unittest
@@ -32,14 +33,16 @@ from glyphos.production.adding import (
 )
 from glyphos.production.cutting import cut_line
 from glyphos.production.documents import Line
-from glyphos.production.kinds import LEX
+from glyphos.production.kinds import LEX, line_key
 from glyphos.production.listing import Listing
+from glyphos.production.loading import record
 from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.speech.lexicon import Lexicon
 from glyphos.speech.listen import listen
 from glyphos.speech.phones import from_dictionary
-from glyphos.speech.reading import decode
+from glyphos.speech.reading import decode, encode
+from glyphos.speech.recording import probe
 from glyphos.speech.words import Recogniser
 from tests.killing import killed_works
 from tests.labels import DATA
@@ -195,6 +198,24 @@ class Adding(Folder):
         found = wanted_from([self.incoming])
         self.assertEqual(len(found.wanted), 2)
         self.assertEqual(found.refused, ())
+
+    def test_names_that_are_no_text_are_read_and_become_text(self) -> None:
+        odd = self.incoming / os.fsdecode(b"caf\xe9.flac")  # as an old archive unpacks them
+        shutil.copy(self.incoming / "slt_hts-001.flac", odd)
+        shutil.copy(self.incoming / "slt_hts-001.txt", odd.with_suffix(".txt"))
+        line = self.add(odd).lines[0]
+        self.assertEqual(line.audio, "audio/caf�.flac")
+        self.assertTrue(self.production.has_audio(line))
+        self.assertEqual(decode(encode(listen(odd, line.script))).audio.file, "caf�.flac")
+        self.assertGreater(probe(odd), 2.0)
+        there = add_lines(self.production, wanted_from([self.incoming]).wanted, copy=False)
+        self.assertEqual(len(there.lines), 2)
+        self.assertRegex(there.refused[0], r"caf�\.flac cannot be used .* is not text")
+        left = self.production.folder / "audio" / odd.name  # by hand
+        shutil.copy(odd, left)
+        self.assertEqual(self.add(left).lines[0].audio, "audio/caf�-2.flac")
+        with self.assertRaisesRegex(SaveError, "cannot be kept.*not all text"):
+            record({line_key("x"): msgspec.structs.replace(line, audio=str(odd))})
 
     def test_a_table_names_speaker_language_and_text(self) -> None:
         table = self.incoming / "lines.csv"

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from ...errors import ScriptError
+from ...files import kept_path
 from ...production.carrying import reread
 from ...production.documents import Line
 from ...production.kinds import line_key
@@ -57,7 +58,7 @@ class Retaking:
             raise ScriptError("Open a line first; then its recording can be swapped.")
         document = self._document
         inside = document.folder if self.copies else None
-        place = cache(lambda: f"audio/{bring_in(path, inside)}" if inside else str(path.resolve()))
+        place = cache(lambda: f"audio/{bring_in(path, inside)}" if inside else kept_path(path))
         self._retake(line, path, place)
 
     @property

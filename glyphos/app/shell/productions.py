@@ -14,8 +14,8 @@ from typing import TYPE_CHECKING
 import msgspec
 from PySide6.QtCore import QObject
 
-from ...errors import GlyphosError, RecordingError, ScriptError
-from ...files import reason
+from ...errors import GlyphosError, RecordingError, ScriptError, printable
+from ...files import kept_path, reason
 from ...production.kinds import is_production
 from ...production.production import Production
 from ...production.store import Store
@@ -382,7 +382,10 @@ class Productions(QObject):
 
 def _place(production: Production, path: Path) -> str:
     """Where a recording lies, relative to the production if it lies in it."""
-    try:
-        return path.resolve().relative_to(production.folder.resolve()).as_posix()
-    except ValueError:
-        return str(path.resolve())
+    inside = path.resolve()
+    folder = production.folder.resolve()
+    if inside.is_relative_to(folder):
+        place = inside.relative_to(folder).as_posix()
+        if printable(place) == place:
+            return place
+    return kept_path(path)

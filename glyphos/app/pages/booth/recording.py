@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import soundfile
@@ -321,7 +322,7 @@ class Recording(QWidget):
 
     def hear(self) -> None:
         """Play the chosen take."""
-        samples, rate = soundfile.read(self.chosen(), dtype="float32")
+        samples, rate = soundfile.read(os.fsencode(self.chosen()), dtype="float32")
         self._c.transport.say(samples, rate)
 
     def use(self) -> None:
