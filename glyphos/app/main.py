@@ -7,6 +7,7 @@ import signal
 import sys
 from importlib.resources import as_file, files
 from pathlib import Path
+from types import TracebackType
 
 from PySide6.QtCore import QSize, QStandardPaths, QTimer
 from PySide6.QtGui import QIcon
@@ -15,6 +16,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 from .compose import make_window
 from .drawing import theme
 from .model import settings
+from .model.talk import Talk
 from .sound.devices import best_device
 
 TITLE_BAR = 40  # pixels of the desktop's around a window
@@ -59,6 +61,7 @@ def run(path: Path | None, line: str = "") -> int:
     fit_to_screen(window)
     window.show()
     productions, talk = window.productions, window.context.talk
+    tell_mishaps(talk)
 
     def begin() -> None:
         talk.try_to(
@@ -67,6 +70,17 @@ def run(path: Path | None, line: str = "") -> int:
 
     QTimer.singleShot(0, begin)
     return application.exec()
+
+
+def tell_mishaps(talk: Talk) -> None:
+    """Tell what goes wrong in something that Qt calls, which goes on as if nothing was."""
+
+    def tell(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        sys.__excepthook__(kind, error, trace)  # for whoever mends it
+        if isinstance(error, Exception):
+            QTimer.singleShot(0, lambda: talk.fail(error))  # not while something is painted
+
+    sys.excepthook = tell
 
 
 def fit_to_screen(window: QWidget) -> None:

@@ -7,6 +7,7 @@ import os
 import shutil
 import tempfile
 import time
+import traceback
 import unittest
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -218,6 +219,8 @@ class WindowCase(unittest.TestCase):
             QSettings.Format.IniFormat, QSettings.Scope.UserScope, str(self.folder / "settings")
         )
         self.warnings: list[str] = []
+        self.raised: list[str] = []  # in what Qt called, which goes on as if nothing was
+        self.enterContext(mock.patch("sys.excepthook", self._raise))
         previous = qInstallMessageHandler(self._message)
         self.addCleanup(lambda: qInstallMessageHandler(previous))
         self.application = make_application()
@@ -299,6 +302,7 @@ class WindowCase(unittest.TestCase):
             if self._kept is not None and self._kept.window is self.window:
                 WindowCase._kept = None
         self.assertEqual(self.warnings, [])
+        self.assertEqual(self.raised, [])
         kept = self._kept and self._kept.window
         self.assertEqual(
             [w for w in self.application.topLevelWidgets() if w.isVisible() and w is not kept], []
@@ -347,6 +351,9 @@ class WindowCase(unittest.TestCase):
     def _message(self, kind: QtMsgType, _: object, text: str) -> None:
         if kind != QtMsgType.QtDebugMsg and not any(q in text for q in QUIET):
             self.warnings.append(text)
+
+    def _raise(self, kind: type[BaseException], error: BaseException, trace: Any) -> None:
+        self.raised.append("".join(traceback.format_exception(kind, error, trace)))
 
     # ---- waiting ------------------------------------------------------------------------------
 

@@ -156,11 +156,11 @@ class Kept(WindowCase):
 
 
 class Whole(WindowCase):
-    def long_line(self) -> None:
-        """The two-minute line, with the readings of the first line over and over."""
+    def long_line(self, late: int = 0) -> None:
+        """The two-minute line, with the readings of the first line over and over; late: so many times silence first."""
         base = self.reading
         phrases = []
-        for k in range(9):
+        for k in range(late, 9):
             for phrase in base.phrases:
                 words = tuple(
                     msgspec.structs.replace(w, start=w.start + 12.3 * k, end=w.end + 12.3 * k, phones=tuple(
@@ -191,6 +191,15 @@ class Whole(WindowCase):
         slider.setSliderDown(True)
         slider.setValue(30)
         self.assertIsNotNone(self.current.motion_window)  # what is in sight comes first
+        slider.setSliderDown(False)
+        self.idle()
+        np.testing.assert_array_equal(self.current.motion.values, self.whole())
+
+    def test_so_it_does_where_a_long_line_begins_in_silence(self) -> None:
+        self.long_line(late=1)
+        slider = self.delivery.sliders["jaw_reach"]
+        slider.setSliderDown(True)
+        slider.setValue(30)
         slider.setSliderDown(False)
         self.idle()
         np.testing.assert_array_equal(self.current.motion.values, self.whole())

@@ -11,7 +11,9 @@ from typing import Any
 from unittest import mock
 
 import msgspec
+from PySide6.QtWidgets import QPushButton
 
+from glyphos.app.main import tell_mishaps
 from glyphos.motion.mood import MoodSpan
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import HEAD
@@ -357,6 +359,15 @@ class Dying(WindowCase):
                 self.assertIn("inside Glyphos", self.status)
                 self.assertFalse(self.window.bottom.cancel_button.isVisible())
             self.assertFalse(self.window.batch.running or self.hearing.busy)
+
+    def test_an_error_in_what_qt_calls_is_told_too(self) -> None:
+        with mock.patch("sys.__excepthook__") as logged:
+            tell_mishaps(self.talk)  # the hook of this test alone
+            button = QPushButton()
+            button.clicked.connect(lambda: [].pop())
+            button.click()
+            self.wait(lambda: "inside Glyphos (IndexError" in self.status)
+        logged.assert_called_once()
 
     def test_a_process_that_is_killed_takes_only_its_line_and_says_so(self) -> None:
         from glyphos.batch.listening import listen_many, work_for

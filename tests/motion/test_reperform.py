@@ -125,6 +125,18 @@ class Stretches(unittest.TestCase):
         inside = slice(max(0, int(start * fps)), min(whole.frames, int(end * fps)))
         np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
 
+    def test_so_it_does_where_nothing_is_said_for_long(self) -> None:
+        """A line may begin, pause and end in silence that is longer than what is solved."""
+        for gap in (0.9, 6.0):
+            line = spoken([("tɑpis"[k % 5], 0.125, gap * (k in (0, 15))) for k in range(30)])
+            line = msgspec.structs.replace(line, audio=AudioInfo("x.wav", line.phrases[-1].end + 6, 16000))  # fmt: skip
+            before, whole = perform(line, fps=24), perform(line, Delivery(articulation=1.4), fps=24)
+            for start in np.arange(0, line.audio.duration, 0.5):
+                for length in (0.1, 0.8):
+                    made = reperform(before, line, Delivery(articulation=1.4), start=start, end=start + length)  # fmt: skip
+                    inside = slice(int(start * 24), min(whole.frames, int((start + length) * 24)))
+                    np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)  # fmt: skip
+
     def test_a_stretch_of_a_laugh_is_that_of_the_whole_laugh(self) -> None:
         laugh = spoken(
             [("hɑ"[k % 2], 0.06 + 0.01 * (k % 5), 0.4 * (k % 40 == 39)) for k in range(160)]
