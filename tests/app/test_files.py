@@ -14,7 +14,7 @@ import soundfile
 from glyphos.handoff.curves import from_json
 from glyphos.production.production import Production
 from glyphos.speech.lexicon import read_lexicon_file
-from glyphos.speech.parts import Part
+from glyphos.speech.parts import Flat, Part
 from tests.app.harness import WindowCase
 from tests.handoff.test_characters import animated
 from tests.labels import DATA
@@ -304,6 +304,26 @@ class Outside(Case):
         self.assertAlmostEqual(grown, 0.2, delta=0.01)
         self.assertAlmostEqual(self.transport.duration, self.line.duration, delta=0.01)
         self.assertIs(self.paper.samples, self.current.opened.recording.samples)
+
+    def test_a_recording_cut_shorter_elsewhere_is_shown_and_played_beside_what_was_heard(
+        self,
+    ) -> None:
+        path = self.document.production.audio_path(self.line)
+        samples, rate = soundfile.read(path, dtype="float32")
+        reading, last = self.reading, Part("word", len(Flat.of(self.reading).words) - 1)
+        soundfile.write(path, samples[: rate // 2], rate)
+        self.wait(self.window.offers.isVisible)
+        self.window.offers.yes.click()
+        self.idle()
+        self.assertIs(self.reading, reading)  # its script is longer than what is left
+        self.assertLess(self.transport.duration, 0.6)
+        for part in (Part("word", 0), last):
+            self.selection.select(part)
+            for name in ("play-part", "play-around", "loop-word", "loop-phrase", "play", "play"):
+                self.do(name)
+            self.picture(self.loupe)
+            self.assertLess(*self.loupe.span)
+        self.picture(self.paper)
 
     def test_a_recording_that_is_taken_away_and_brought_back_is_said_and_heard(self) -> None:
         path = self.document.production.audio_path(self.line)

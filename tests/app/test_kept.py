@@ -204,6 +204,15 @@ class Whole(WindowCase):
         self.idle()
         np.testing.assert_array_equal(self.current.motion.values, self.whole())
 
+    def test_the_loupe_shows_a_line_that_begins_later_than_the_one_before_it_ends(self) -> None:
+        self.long_line(late=1)
+        self.show("01-mabel-beam")
+        self.show("07-mabel-night-log")
+        self.picture(self.loupe)
+        start, end = self.current.flat.span(Part("word", 0))
+        self.assertLess(self.loupe.span[0], start)
+        self.assertGreater(self.loupe.span[1], end)
+
     def test_an_edge_moved_in_a_long_line_leaves_the_whole_motion(self) -> None:
         self.long_line()
         for word in (2, 200):

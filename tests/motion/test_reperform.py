@@ -40,7 +40,7 @@ def spoken(said: list[tuple[str, float, float]]) -> Reading:
 
 sounds = st.lists(
     st.tuples(st.sampled_from(TABLE), st.floats(0.03, 0.2),
-              st.sampled_from([0.0] * 12 + [0.1, 0.4, 0.9])), min_size=25, max_size=70,
+              st.sampled_from([0.0] * 12 + [0.1, 0.4, 0.9, 3.0])), min_size=25, max_size=70,
 )  # fmt: skip
 deliveries = st.builds(
     Delivery, articulation=st.floats(0.3, 1.8), jaw_reach=st.floats(0.2, 2), lead=st.floats(-100, 200),

@@ -87,6 +87,7 @@ class LoupeSheet(Themed):
     def show_sound(self, samples: NDArray[np.float32], rate: int, duration: float) -> None:
         self.samples, self.rate, self.duration = samples, rate, duration
         self._fitted = None
+        self._fit()
         self._forget()
 
     def show_reading(self, flat: Flat | None) -> None:
@@ -139,7 +140,9 @@ class LoupeSheet(Themed):
         if part is not None and self.flat is not None and not self._dragging:
             start, end = self.flat.span(part)
             around = max(LEAST_AROUND, min(AROUND * (end - start), 0.6))
-            span = (max(0.0, start - around), min(self.duration or end, end + around))
+            # The sound may still be that of the line before, or of a shorter recording than was listened to
+            last = self.duration if self.duration > start else end
+            span = (max(0.0, start - around), max(end, min(last, end + around)))
             if part != self._fitted or max(np.abs(np.subtract(span, self.span))) > around / 2:
                 self.span, self._fitted = span, part
                 self._kept = None
