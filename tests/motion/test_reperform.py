@@ -66,7 +66,9 @@ class Stretches(unittest.TestCase):
         whole = perform(line, after, fps=fps, loudness=LOUDNESS)
         made = reperform(other, line, after, start=start, end=start + length, loudness=LOUDNESS)
         inside = slice(max(0, int(start * fps)), min(whole.frames, int((start + length) * fps)))
-        np.testing.assert_allclose(made.values[inside], whole.values[inside], atol=CLOSE)
+        np.testing.assert_allclose(  # each is within CLOSE of the best
+            made.values[inside], whole.values[inside], atol=2 * CLOSE
+        )
 
     @examples(30)
     @given(
