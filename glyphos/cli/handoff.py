@@ -11,7 +11,7 @@ from ..errors import ScriptError
 from ..handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Wish, deliver, plan
 from ..handoff.drawn import FORMATS
 from ..handoff.handed import delivered
-from .talk import Folder, counted, messages, progress
+from .talk import Folder, counted, messages, progress, tell_left_out
 
 
 def handoff(
@@ -64,7 +64,6 @@ def handoff(
     delivered(shown, planned, Path(output))
     for item in planned.items:
         messages.print(f"written to {output}/{item.name}", markup=False)
-    for slug in planned.left_out:
-        messages.print(f"left out: {slug} has not been listened to", markup=False)
+    tell_left_out(planned.left_out)
     if planned.left_out:
         raise SystemExit(1)

@@ -9,7 +9,17 @@ from typing import TYPE_CHECKING, Annotated
 import msgspec
 import typer
 
-from .talk import Language, Script, Text, counted, get_reading, messages, only_for, progress
+from .talk import (
+    Language,
+    Script,
+    Text,
+    counted,
+    get_reading,
+    messages,
+    only_for,
+    progress,
+    tell_left_out,
+)
 
 if TYPE_CHECKING:
     from ..production.production import Production
@@ -99,9 +109,9 @@ def _scene(
 
     if is_production(source):
         production = Production.open(source)
-        return production, scene_from(
-            production.lines, slug=source.stem, name=production.header.name
-        )
+        made = scene_from(production.lines, slug=source.stem, name=production.header.name)
+        tell_left_out(x.slug for x in production.lines if not x.heard)
+        return production, made
     if source.suffix.lower() != ".json":
         return _recorded(source, listen, character)
     if not source.is_file():

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from .talk import Folder, counted, messages, only_for, progress
+from .talk import Folder, counted, messages, only_for, progress, tell_left_out
 
 if TYPE_CHECKING:
     from ..handoff.filming import Filming
@@ -70,6 +70,7 @@ def _made(
             )
     chosen = [shown.line(s) for s in line] if line else shown.lines
     made = scene_from(chosen, slug=slugify(name, {s.slug for s in shown.scenes}), name=name)
+    tell_left_out(x.slug for x in chosen if not x.heard)
     lanes = [
         Lane(source.stem, (Clip(audio=bed_brought_in(shown.folder, source), fade_in=0.5, fade_out=1.0),), False, bed_gain)
         for source in bed

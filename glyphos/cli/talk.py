@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
@@ -89,6 +89,12 @@ def put_out(data: bytes, output: str | None) -> None:
 def counted(count: int, what: str = "line") -> str:
     """`1 line`, `2 lines`."""
     return f"{count} {what}" if count == 1 else f"{count} {what}s"
+
+
+def tell_left_out(slugs: Iterable[str]) -> None:
+    """Of lines that cannot be shown or handed over yet."""
+    for slug in slugs:
+        messages.print(f"left out: {slug} has not been listened to", markup=False)
 
 
 WordsModel = Annotated[

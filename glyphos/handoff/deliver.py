@@ -104,7 +104,7 @@ def plan(production: Production, lines: Sequence[Line], wish: Wish) -> Plan:
             "An error is between 0 and 50 per cent, a rest between 0 and 600 seconds."
         )
     items = []
-    heard = [x for x in lines if x.reading is not None and x.reading.phrases]
+    heard = [x for x in lines if x.heard]
     for line in heard:
         audio = production.audio_path(line)
         character = production.character_for(line.speaker)

@@ -57,17 +57,16 @@ def spoken(line: Line) -> Spoken:
 
 def placeable(line: Line) -> Spoken:
     """A line as it is put into a scene by hand, be it listened to or not: its voice is heard in any case."""
-    heard = line.reading is not None and bool(line.reading.phrases)
     return (
         spoken(line)
-        if heard
+        if line.heard
         else Spoken(line.slug, line.speaker, line.duration, 0.0, line.duration)
     )
 
 
 def scene_from(lines: Iterable[Line], *, slug: str = "lines", name: str = "") -> Scene:
     """A scene of lines in their order; those that were not listened to are left out."""
-    heard = [spoken(x) for x in lines if x.reading is not None and x.reading.phrases]
+    heard = [spoken(x) for x in lines if x.heard]
     if not heard:
         raise DocumentError("None of these lines has been listened to; listen to them first.")
     return scene_of(heard, slug=slug, name=name)

@@ -119,6 +119,11 @@ class Line(msgspec.Struct, frozen=True):
         return tuple(n for n, something in there.items() if something)
 
     @property
+    def heard(self) -> bool:
+        """Whether it was listened to, and words were found."""
+        return self.reading is not None and bool(self.reading.phrases)
+
+    @property
     def state(self) -> str:
         """One of STATES."""
         if self.problem:

@@ -48,7 +48,7 @@ class Subject:
 
     @property
     def heard(self) -> bool:
-        return self.line.reading is not None and bool(self.line.reading.phrases)
+        return self.line.heard
 
     @cached_property
     def words(self) -> list[Word]:

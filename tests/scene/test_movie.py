@@ -304,7 +304,9 @@ class Shell(unittest.TestCase):
         out = self.folder / "roof.webm"
         self.run_it("movie", document, "-o", out, "--size", "96x64", "--fps", "12", "--captions", "burnt", "--workers", "1")  # fmt: skip
         self.assertEqual(len(decoded(out)[0]), len(curves) - 1)
-        self.run_it("scene", "new", self.production, "On the roof", "--line", "03-pip-wind")
+        said = self.run_it("scene", "new", self.production, "On the roof", "--line", "03-pip-wind", "--line",
+                           "06-osric-poor")  # fmt: skip
+        self.assertIn("left out: 06-osric-poor has not been listened to", said)
         said = self.run_it("scene", "show", self.production, "On the roof", code=1)
         self.assertIn("take one of on-the-roof, on-the-roof-2", said)
 

@@ -37,7 +37,7 @@ class Making:
     def new(self) -> None:
         """A scene of the selected lines, or of all, in one step."""
         production = self._c.document.production
-        heard = [s for s in self._slugs() if (x := production.line(s)).reading is not None and x.reading.phrases]  # fmt: skip
+        heard = [s for s in self._slugs() if production.line(s).heard]
         if not heard:
             raise EditError("None of the lines has been listened to; listen to them first (F7).")
         name = free_name("Scene", [s.name for s in production.scenes])
