@@ -361,7 +361,7 @@ class Speaking(Booth):
             tracking.moved.connect(lambda: told.append(time.monotonic()))
             self.wait(lambda: tracking.live.health.packets > 60)
             self.assertGreater(len(told), 1)  # it still does not freeze
-            self.assertGreater(min(np.diff(told)), 0.19)
+            self.assertGreater(min(np.diff(told)), 0.1)  # 0.2, but the one before may be told late
             self.assertNotEqual(tracking.values(), {})  # what is recorded misses nothing
             wait.return_value = 0.0
             self.wait(lambda: len(told) > 10)
