@@ -35,9 +35,9 @@ class Done:
     stderr: str
 
 
-def glyphos(*arguments: str) -> Done:
+def glyphos(*arguments: str, encoding: str = "utf-8") -> Done:
     """Run a command as the shell would, but in this process, which is quicker."""
-    out, err = io.TextIOWrapper(io.BytesIO(), encoding="utf-8"), io.StringIO()
+    out, err = io.TextIOWrapper(io.BytesIO(), encoding=encoding), io.StringIO()
     code = 0
     with (
         mock.patch.object(sys, "argv", ["glyphos", *arguments]), redirect_stdout(out), redirect_stderr(err),
@@ -48,7 +48,7 @@ def glyphos(*arguments: str) -> Done:
         except SystemExit as stop:
             code = stop.code if isinstance(stop.code, int) else int(bool(stop.code))
     out.flush()
-    return Done(code, out.buffer.getvalue().decode(), err.getvalue())
+    return Done(code, out.buffer.getvalue().decode(encoding), err.getvalue())
 
 
 class Folder(unittest.TestCase):
@@ -206,6 +206,17 @@ class Productions(Folder):
         self.assertEqual(done.returncode, 1)
         self.assertIn("left out: bad.wav", done.stderr)
         self.assertEqual(len(json.loads(glyphos("lines", show, "--json").stdout)), 1)
+
+    def test_a_terminal_of_another_encoding_shows_what_it_can(self) -> None:
+        show = str(self.folder / "show.glyphos")
+        for name in ("plain", "déjà"):
+            source = self.folder / f"{name}.flac"
+            source.write_bytes(Path(CLIP).read_bytes())
+            glyphos("new", show)
+            glyphos("add", show, str(source))
+        listed = glyphos("lines", show, encoding="ascii")
+        self.assertEqual(listed.returncode, 0, listed.stderr)
+        self.assertIn("d\\xe9j\\xe0.flac", listed.stdout)
 
     def test_wrong_usage_is_two(self) -> None:
         show = str(self.folder / "show.glyphos")

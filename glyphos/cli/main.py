@@ -12,8 +12,9 @@ import sys
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from importlib import import_module
+from io import TextIOWrapper
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, TextIO
 
 import typer
 
@@ -90,8 +91,15 @@ def ended_in_order() -> Iterator[None]:
             signal.signal(number, signal.SIG_DFL)
 
 
+def write_any_text(out: TextIO) -> None:
+    """Let a terminal of another encoding show what it can, and the rest by number, where it would refuse all."""
+    if isinstance(out, TextIOWrapper) and out.errors == "strict":
+        out.reconfigure(errors="backslashreplace")
+
+
 def main() -> None:
     """Run the command line."""
+    write_any_text(sys.stdout)
     arguments = sys.argv[1:]
     first = arguments[0] if arguments else "open"
     if (
