@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+MOST = 500  # letters of a sentence
 NO_TEXT = re.compile("[\ud800-\udfff]+")  # how Python holds what is none in the names of files
 
 
@@ -16,7 +17,9 @@ class GlyphosError(Exception):
     """Any failure that the user can understand and act on; its text is one sentence."""
 
     def __str__(self) -> str:
-        return printable(super().__str__())
+        """One line, whatever a file holds that it quotes."""
+        text = " ".join(printable(super().__str__()).split())
+        return text if len(text) <= MOST else f"{text[: MOST // 2]} … {text[-MOST // 2 :]}"
 
 
 class RecordingError(GlyphosError):

@@ -18,7 +18,7 @@ from threading import Thread
 
 import msgspec
 
-from .errors import RecordingError, SaveError, printable
+from .errors import DocumentError, GlyphosError, RecordingError, SaveError, printable
 
 State = tuple[int, int]
 GONE: State = (0, 0)
@@ -182,6 +182,25 @@ def make_folder(folder: Path) -> None:
         raise SaveError(f"{folder} is a file; name a folder to write into.") from None
     except OSError as error:
         raise SaveError(f"{folder} cannot be made: {reason(error)}.") from None
+
+
+def text_of(data: bytes, name: str, error: type[GlyphosError] = DocumentError) -> str:
+    """What a text file holds: UTF-8, or UTF-16 that says so, with any ends of lines; `error` where it is none."""
+    if data.startswith(b"{\\rtf"):
+        raise error(f"{name} is rich text (RTF); save it as plain text.")
+    encoding = "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
+    try:
+        text = data.decode(encoding)
+    except UnicodeDecodeError as problem:
+        if b"\0" in data:
+            raise error(f"{name} is not a text file; save it as plain text.") from None
+        line = data[: problem.start].count(b"\n") + 1
+        raise error(
+            f"{name} is not in UTF-8 (see line {line}); save it as UTF-8 and try again."
+        ) from None
+    if "\0" in text:
+        raise error(f"{name} is not a text file; save it as plain text.")
+    return text.replace("\r\n", "\n").replace("\r", "\n")
 
 
 def file_state(path: Path) -> State:

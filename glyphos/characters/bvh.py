@@ -73,9 +73,9 @@ def _clip(data: bytes, name: str) -> tuple[list[_Joint], np.ndarray, float]:
     found = re.match(r"\s*Frames:\s*(\d+)\s+Frame Time:\s*([0-9.eE+-]+)\s*([\s\S]*)", rest)
     if found is None:
         raise DocumentError(f"{name} has no motion behind its skeleton; export it again.")
-    frames, step = int(found[1]), float(found[2])
     width = sum(len(j.channels) for j in joints)
     try:
+        frames, step = int(found[1]), float(found[2])
         values = np.array(found[3].split(), float)
     except ValueError:
         raise DocumentError(f"The motion of {name} holds something that is no number.") from None

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from collections.abc import Sequence
 from dataclasses import replace
@@ -13,9 +11,10 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import DocumentError
-from ..files import State, file_state
+from ..files import State, file_state, text_of
 from ..motion.euro import smoothed
 from ..motion.layers import Layer
+from ..tables import cells
 from .channels import face_channels
 from .fitting.names import match_names
 
@@ -30,11 +29,7 @@ def read_layer(data: bytes, name: str, fps: float = 0.0) -> tuple[Layer, list[st
     Columns are our channels, or names that say which they mean. Shares of 0..100 become 0..1. fps: of
     the rows, where no column tells seconds. DocumentError, one sentence, for what is none.
     """
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise DocumentError(f"{name} is no text in UTF-8; save it again as CSV in UTF-8.") from None
-    table = list(csv.reader(io.StringIO(text)))
+    table = cells(text_of(data, name), name)
     if len(table) < 2 or len(table) > MOST_ROWS:
         raise DocumentError(
             f"{name} holds no curves; it should have a row of names and a row a frame."

@@ -3,14 +3,13 @@ beginnings."""
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from pathlib import Path
 
 import msgspec
 
 from ..errors import DocumentError, GlyphosError
+from ..files import text_of
 from ..production.documents import Line, slugify
 from ..production.production import Production
 from ..production.scenes import bed_brought_in
@@ -18,6 +17,7 @@ from ..rates import frame_rate
 from ..scene.documents import LONGEST, LOUDEST, Clip, Lane, Scene, check_scene
 from ..scene.made import placed
 from ..speech.recording import probe
+from ..tables import cells
 from .brought import Brought, apart, by_file
 from .timeline import from_otio
 
@@ -73,14 +73,12 @@ def from_table(path: Path, production: Production, *, name: str = "") -> Brought
 def _table(path: Path) -> tuple[list[tuple[int, list[str]]], dict[str, int]]:
     """Rows with their numbers, and which column is what; without names they are file, speaker, start."""
     try:
-        text = path.read_text("utf-8-sig")
+        text = text_of(path.read_bytes(), path.name)
     except OSError:
         raise DocumentError(f"There is no file {path}; check its name.") from None
-    except UnicodeDecodeError:
-        raise DocumentError(f"{path.name} is no text in UTF-8; save the table again as CSV in UTF-8.") from None  # fmt: skip
     first = text.lstrip().split("\n", 1)[0]
     mark = max("\t;,", key=first.count)
-    table = [(n, r) for n, r in enumerate(csv.reader(io.StringIO(text), delimiter=mark), 1) if any(c.strip() for c in r)]  # fmt: skip
+    table = [(n, r) for n, r in enumerate(cells(text, path.name, mark), 1) if any(c.strip() for c in r)]  # fmt: skip
     if len(table) > MOST_ROWS:
         raise DocumentError(f"{path.name} has more than {MOST_ROWS} rows.")
     names = [c.strip().lower() for c in table[0][1]] if table else []

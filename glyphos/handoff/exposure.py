@@ -17,9 +17,11 @@ from numpy.typing import NDArray
 from ..characters.drawings.documents import Drawings
 from ..characters.drawings.sheet import Sheet
 from ..errors import DocumentError
+from ..files import text_of
 from ..motion.delivery import Delivery
 from ..speech.parts import Flat
 from ..speech.reading import Reading
+from ..tables import named_rows
 
 MOST_ROWS = 200_000
 Samples = NDArray[np.float32]
@@ -141,10 +143,7 @@ def read_changes(
 
     DocumentError, one sentence, for what cannot be understood.
     """
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError:
-        raise DocumentError(f"{name} is no text in UTF-8; save it again as UTF-8.") from None
+    text = text_of(data, name)
     lines = [
         (k + 1, x.strip())
         for k, x in enumerate(text.splitlines())
@@ -194,15 +193,15 @@ def _pair(line: str, number: int, name: str) -> tuple[str, str]:
 
 
 def _from_table(text: str, name: str) -> list[tuple[int, str, str]]:
-    reader = csv.DictReader(io.StringIO(text))
-    columns = [c.strip().lower() for c in reader.fieldnames or ()]
+    names, rows = named_rows(text, name)
+    columns = [c.lower() for c in names]
     at = next((c for c in ("seconds", "frame") if c in columns), "")
     if not at or "mouth" not in columns:
         raise DocumentError(f"{name} has no column “frame” or “seconds”, or none “mouth”.")
     at = "frame" if "frame" in columns else at
     found = []
-    for k, row in enumerate(reader):
-        plain = {(c or "").strip().lower(): v or "" for c, v in row.items() if isinstance(v, str)}
+    for k, row in enumerate(rows):
+        plain = {c.lower(): v for c, v in row.items()}
         if plain.get("mouth", "").strip():
             found.append((k + 2, plain.get(at, "").strip(), plain["mouth"].strip()))
     return found

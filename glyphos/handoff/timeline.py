@@ -4,7 +4,7 @@ word. What of a foreign timeline a scene cannot hold is told."""
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -105,7 +105,7 @@ def from_otio(path: Path, production: Production, *, name: str = "") -> Brought:
     slug = slugify(name or timeline.name or path.stem, {s.slug for s in production.scenes})
     lanes: list[Lane] = []
     lines, sounds = by_file(production), dict[Path, str]()
-    for number, track in enumerate(timeline.tracks, 1):
+    for number, track in enumerate(timeline.tracks or (), 1):
         title = track.name or f"track {number}"
         own: dict[tuple[str, bool], list[Clip]] = {}
         for found in _items(track, 0.0, said, title):
@@ -113,7 +113,7 @@ def from_otio(path: Path, production: Production, *, name: str = "") -> Brought:
             if kept is not None:
                 speaker, speaks, clip = kept
                 own.setdefault((speaker, speaks), []).append(clip)
-        about = dict(track.metadata.get(OURS, {}))
+        about = _ours(track)
         for (speaker, speaks), clips in own.items():
             gain = _number(about.get("gain"), -90, LOUDEST)
             for layer in apart(clips):
@@ -146,6 +146,12 @@ def _opened(path: Path) -> Any:
     if not isinstance(read, otio.schema.Timeline):
         raise DocumentError(f"{path.name} holds no timeline; export one from the editing program.")
     return read
+
+
+def _ours(thing: Any) -> dict[str, Any]:
+    """What we noted about a track or a clip, if it is still so."""
+    noted = thing.metadata.get(OURS)
+    return dict(noted) if isinstance(noted, Mapping) else {}
 
 
 def _items(parent: Any, at: float, said: list[str], title: str, deep: int = 0) -> Iterator[_Found]:
@@ -199,7 +205,7 @@ def _kept(
         said.append(f"{title}: “{called}” has no media and is left out.")
         return None
     begins = media.available_range.start_time.to_seconds() if media.available_range else 0.0
-    about = dict(found.clip.metadata.get(OURS, {}))
+    about = _ours(found.clip)
     clip = Clip(
         round(max(0.0, found.start), 9), cut=round(max(0.0, found.cut - begins), 9), length=round(found.length, 9),
         gain=_number(about.get("gain"), -90, LOUDEST), fade_in=_number(about.get("fade_in"), 0, found.length),
@@ -213,7 +219,11 @@ def _kept(
             f"{title}: “{called}” has no length, or lies beyond all bounds, and is left out."
         )
         return None
-    path = _path(media.target_url, folder)
+    try:
+        path = _path(media.target_url, folder)
+    except ValueError:  # no URL, or no name of a file
+        said.append(f"{title}: “{called}” has no media and is left out.")
+        return None
     line = lines.get(str(path)) or lines.get(path.name)
     if line is not None:
         return line.speaker, True, msgspec.structs.replace(clip, line=line.slug)

@@ -20,12 +20,13 @@ from typing import Any
 import msgspec
 
 from ..errors import DocumentError, SaveError, ScriptError
-from ..files import reason, write_atomic
+from ..files import reason, text_of, write_atomic
 from ..speech.checking import check_reading
 from ..speech.parts import refit
 from ..speech.phones import from_dictionary
 from ..speech.reading import AudioInfo, Phone, Phrase, Reading, Word, decode, encode
 from ..speech.script import parse_script, read_aloud
+from ..tables import named_rows
 from .written import signs_around
 
 COLUMNS = (
@@ -67,7 +68,7 @@ def load(path: str | Path, audio: AudioInfo, *, language: str = "en") -> Reading
     if reader is None:
         raise DocumentError(f"{path.name} should end in one of: {', '.join(READERS)}.")
     try:
-        data = path.read_bytes()
+        data = text_of(path.read_bytes(), path.name).encode()
     except OSError as error:
         raise DocumentError(f"{path} cannot be read: {reason(error)}.") from None
     try:
@@ -150,7 +151,7 @@ def to_srt(reading: Reading) -> bytes:
 
 def from_captions(data: bytes, audio: AudioInfo, language: str) -> Reading:
     """Captions of either kind; words by their timestamp tags, else spread by their letters."""
-    text = data.decode("utf-8-sig").replace("\r\n", "\n")
+    text = data.decode()
     phrases = []
     for block in re.split(r"\n\s*\n", text):
         match = SPAN.search(block)
@@ -225,12 +226,11 @@ def to_csv(reading: Reading) -> bytes:
 
 def from_csv(data: bytes, audio: AudioInfo, language: str) -> Reading:
     """What `to_csv` wrote, or any table with the columns phrase, word, sound, start and end."""
-    table = csv.DictReader(io.StringIO(data.decode("utf-8-sig")))
-    missing = [c for c in COLUMNS[:5] if c not in (table.fieldnames or ())]
+    names, rows = named_rows(data.decode(), "The table")
+    missing = [c for c in COLUMNS[:5] if c not in names]
     if missing:
         raise ValueError(f"the columns {', '.join(missing)} are missing")
     phrases: list[tuple[str, list[tuple[str, list[Phone]]]]] = []
-    rows = list(table)
     named = in_ipa([(0.0, 0.0, r["sound"]) for r in rows])
     if len(named) != len(rows):
         raise ValueError("it has rows without a sound")

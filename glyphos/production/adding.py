@@ -6,9 +6,7 @@ Recordings are copied into the production as they are; a long one may be cut int
 
 from __future__ import annotations
 
-import csv
 import hashlib
-import io
 import os
 import shutil
 import tempfile
@@ -30,6 +28,7 @@ from ..speech.recording import SOUND_ENDINGS, probe
 from ..speech.script import decode_text, read_script_file
 from ..speech.turns import SPEAKER, in_capitals, speaker_named
 from ..speech.written import languages_of
+from ..tables import cells
 from .documents import Line, slugify
 from .kinds import HEADER
 from .production import Production
@@ -143,7 +142,7 @@ def read_table(path: str | Path) -> Found:
         raise ScriptError(f"{path} cannot be read: {reason(error)}.") from None
     first = text.splitlines()[0]
     delimiter = max(",;\t", key=first.count)
-    rows = list(csv.reader(io.StringIO(text), delimiter=delimiter))
+    rows = cells(text, path.name, delimiter)
     names = [cell.strip().lower() for cell in rows[0]]
     if "file" not in names:
         raise ScriptError(
@@ -153,8 +152,8 @@ def read_table(path: str | Path) -> Found:
     for number, row in enumerate(rows[1:], 2):
         if not any(cell.strip() for cell in row):
             continue
-        cells = dict(zip(names, (c.strip() for c in row), strict=False))
-        if not cells.get("file"):
+        own = dict(zip(names, (c.strip() for c in row), strict=False))
+        if not own.get("file"):
             refused.append(f"{path.name}, row {number}: it names no file.")
         elif len(row) > len(names):
             refused.append(
@@ -163,8 +162,8 @@ def read_table(path: str | Path) -> Found:
             )
         else:
             wanted.append(
-                Wanted(path.parent / cells["file"], cells.get("speaker", ""),
-                       cells.get("language", ""), cells.get("text") or None)
+                Wanted(path.parent / own["file"], own.get("speaker", ""),
+                       own.get("language", ""), own.get("text") or None)
             )  # fmt: skip
     return Found(tuple(wanted), tuple(refused))
 

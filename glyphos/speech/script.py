@@ -14,6 +14,7 @@ from itertools import pairwise
 from pathlib import Path
 
 from ..errors import ScriptError
+from ..files import text_of
 from . import ipa
 from .captioned import plain, said_in_captions
 from .exclaimed import stammered
@@ -235,22 +236,7 @@ def read_script_file(path: str | Path) -> str:
 
 def decode_text(data: bytes, name: str) -> str:
     """Bytes of a text file as text; ScriptError for other encodings and for no text at all."""
-    if data.startswith(b"{\\rtf"):
-        raise ScriptError(f"{name} is rich text (RTF); save it as plain text.")
-    encoding = "utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8-sig"
-    try:
-        text = data.decode(encoding)
-    except UnicodeDecodeError as error:
-        if b"\0" in data:
-            raise ScriptError(
-                f"{name} is not a text file; give the script as plain text."
-            ) from None
-        line = data[: error.start].count(b"\n") + 1
-        raise ScriptError(
-            f"{name} is not in UTF-8 (see line {line}); save it as UTF-8 and try again."
-        ) from None
-    if "\0" in text:
-        raise ScriptError(f"{name} is not a text file; give the script as plain text.")
+    text = text_of(data, name, ScriptError)
     if not text.strip():
         raise ScriptError(f"{name} is empty; write what is said in the recording.")
     return text

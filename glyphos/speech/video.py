@@ -30,7 +30,7 @@ def open_video(path: Path) -> tuple[int, int, Iterator[Array]]:
                 raise av.InvalidDataError(0, "no audio")
             first = container.streams.audio[0]
             rate, channels = first.rate, first.channels
-    except (av.FFmpegError, OSError, ValueError):
+    except (av.FFmpegError, OSError, ValueError, AttributeError):  # the latter: no decoder for it
         raise RecordingError(
             f"{path.name} is not a sound or video file that can be read; "
             "export it as WAV, FLAC, Ogg, MP3 or M4A."

@@ -131,7 +131,7 @@ class Bvh(Case):
         for wrong, said in (
             (text.replace("HIERARCHY", "x"), "should begin"), (text.replace("MOTION", ""), "should begin"),
             (text.replace(" } } }", " } }"), "brackets"), (text.replace("0 0 20", "0 0"), "does not have 2 rows"),
-            (text.replace("0 0 20", "0 0 x"), "no number"), (text.replace("Frames: 2", "Frames"), "no motion"),
+            (text.replace("0 0 20", "0 0 x"), "no number"), (text.replace("0.04", "0.0.4"), "no number"), (text.replace("Frames: 2", "Frames"), "no motion"),
         ):  # fmt: skip
             with self.assertRaisesRegex(DocumentError, said):
                 read_bvh(wrong.encode(), "a.bvh")

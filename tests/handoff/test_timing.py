@@ -113,7 +113,10 @@ class Timing(unittest.TestCase):
             ("a.vtt", b"WEBVTT\n", "no phrases"), ("a.csv", b"a,b\n1,2\n", "columns"),
             ("a.TextGrid", b"nonsense", "understood"), ("a.doc", b"", "should end"),
             ("b.vtt", b"WEBVTT\n\n00:01.000 --> 99:00:00.000\nHello there\n", "another recording"),
-            ("b.json", b"{}", "not a reading"),
+            ("b.json", b"{}", "not a reading"), ("c.srt", "Déjà".encode("latin-1"), "not in UTF-8 .see line 1"),
+            ("c.TextGrid", b'File type = "ooTextFile"\nx\xda', "not in UTF-8 .see line 2"),
+            ("c.csv", b'phrase,word,sound,start,end\na,a,m,"0.1', "understood"),
+            ("d.csv", b"phrase,word,sound,start,end\na,a,m\n", "understood"), ("d.vtt", b"a\0b", "no text|not a text"),
         ):  # fmt: skip
             (self.folder / name).write_bytes(data)
             with self.assertRaisesRegex(DocumentError, expected, msg=name):
@@ -138,6 +141,15 @@ class Foreign(unittest.TestCase):
         made = self.load("x.vtt", "WEBVTT\n\n00:01.000 --> 00:02.000\n[MUSIC]\n\n00:03.000 --> 00:05.000\n"
                          "Tom &amp; &quot;Kit&quot; don&#39;t&nbsp;go.\n\n00:06.000 --> 00:07.000\n♪\n")  # fmt: skip
         self.assertEqual([w.text for w in made.words()], ["Tom", "&", "Kit", "don't", "go"])
+
+    def test_old_ends_of_lines_and_utf_16_are_read(self) -> None:
+        table = "phrase,word,sound,start,end\ra b,a,ɑ,0.1,0.3\r,b,b,0.3,0.4\r,,i,0.4,0.5\r"
+        self.assertEqual([w.text for w in self.load("x.csv", table).words()], ["a", "b"])
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "x.srt"
+            path.write_bytes("1\r\n00:00:01,000 --> 00:00:02,000\r\nDéjà vu.\r\n".encode("utf-16"))
+            made = timing.load(path, AudioInfo("x.wav", 20.0, 16_000))
+        self.assertEqual([w.text for w in made.words()], ["Déjà", "vu"])
 
     def test_times_that_are_none_or_out_of_order_are_refused(self) -> None:
         head = "phrase,word,sound,start,end\n"

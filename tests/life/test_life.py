@@ -264,7 +264,9 @@ class Recorded(unittest.TestCase):
         ]
         with self.assertRaisesRegex(DocumentError, "no number"):
             read_layer("\n".join(rows).encode(), "a.csv")
-        layer, said = read_layer("\n".join(r.replace("x1", "1") for r in rows).encode(), "a.csv")
+        layer, said = read_layer(
+            "\r".join(r.replace("x1", "1") for r in rows).encode("utf-16"), "a.csv"
+        )
         self.assertIn("not used: what", said)
         self.assertIn("brow_inner_raise", layer.curves)
         made = compose(speech, reading, PLAIN, layers=[layer])
@@ -302,7 +304,7 @@ class Recorded(unittest.TestCase):
 
     def test_what_is_no_table_is_one_sentence(self) -> None:
         for data, said in (
-            (b"", "no curves"), (b"\xff\xfe", "UTF-8"), (b"time,jaw_open\n0,1\n0,1", "do not rise"),
+            (b"", "no curves"), (b"caf\xe9", "UTF-8"), (b"time,jaw_open\n0,1\n0,1", "do not rise"),
             (b"frame,jaw_open\n0,1\n1,1", "no column"), (b"time,qqq\n0,1\n1,1", "None of the columns"),
             (b"time,jaw_open\n0\n1,1", "columns"), (b"time,jaw_open\n0,nan1\n1,1", "no number"),
         ):  # fmt: skip

@@ -235,7 +235,7 @@ class Adding(Folder):
         lines = add_lines(self.production, read_table(table).wanted).lines
         self.assertEqual([x.script for x in lines], ["PIP: Hello.", "pip: no"])
         here = self.production.changed(self.production.added(lines[:1]))
-        table.write_text("file,text\nslt_hts-001.flac,Pip: Go.\nslt_hts-004.flac,Remember: go.\n")
+        table.write_text("file,text\rslt_hts-001.flac,Pip: Go.\rslt_hts-004.flac,Remember: go.\r")
         lines = add_lines(here, read_table(table).wanted).lines
         self.assertEqual(
             [(x.speaker, x.script) for x in lines], [("Pip", "PIP: Go."), ("", "Remember: go.")]

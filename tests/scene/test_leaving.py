@@ -185,7 +185,7 @@ class Tables(unittest.TestCase):
                            ("file,speaker,start\nno.wav,A,1\n", "Nothing in")):  # fmt: skip
             with self.subTest(said), self.assertRaisesRegex(DocumentError, said):
                 from_table(self.table(text), self.production)
-        (self.folder / "odd.csv").write_bytes(b"\xff\xfe\x00")
+        (self.folder / "odd.csv").write_bytes(b"caf\xe9")
         with self.assertRaisesRegex(DocumentError, "UTF-8"):
             from_table(self.folder / "odd.csv", self.production)
         with self.assertRaisesRegex(DocumentError, "no file"):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tempfile
 import unittest
 from pathlib import Path
@@ -141,6 +142,19 @@ class Timelines(unittest.TestCase):
             path.write_text(text)
             with self.subTest(text), self.assertRaisesRegex(DocumentError, said):
                 from_otio(path, self.production)
+        for values in ({"glyphos": 5}, {"glyphos": "x"}, {"glyphos": None}):
+            known = self.clip(self.bed)
+            known.metadata.update(values)
+            self.assertEqual(len(from_otio(self.track(known), self.production).scene.lanes), 1)
+        odd = self.clip(self.bed)
+        for url in ("a%00b.wav", "http://[x/y.wav"):
+            odd.media_reference.target_url = url
+            with self.assertRaisesRegex(DocumentError, "has no media"):
+                from_otio(self.track(odd), self.production)
+        whole = json.loads(self.track(self.clip(self.bed)).read_text()) | {"tracks": None}
+        path.write_text(json.dumps(whole))
+        with self.assertRaisesRegex(DocumentError, "Nothing in bad.otio"):
+            from_otio(path, self.production)
         with self.assertRaisesRegex(DocumentError, "There is no file"):
             from_otio(self.folder / "none.otio", self.production)
         with self.assertRaisesRegex(DocumentError, "Nothing in cut.otio"):

@@ -179,8 +179,12 @@ class Formats(unittest.TestCase):
         (self.folder / "text.wav").write_text("this is not sound at all, whatever its name says")
         soundfile.write(self.folder / "zero.wav", np.zeros(0, np.float32), 16000)
         soundfile.write(self.folder / "silent.wav", np.zeros(16000, np.float32), 16000)
+        soundfile.write(self.folder / "odd.wav", self.samples[:16000], 16000)
+        data = bytearray((self.folder / "odd.wav").read_bytes())
+        data[32:36] = b"\xa1\x48\xd7\x5b"  # samples of 23,511 bits in blocks of 18,593 bytes
+        (self.folder / "odd.wav").write_bytes(data)
         for name, expected in (
-            ("empty.wav", "empty"), ("text.wav", "not a sound"), ("zero.wav", "no sound"),
+            ("empty.wav", "empty"), ("text.wav", "not a sound"), ("zero.wav", "no sound"), ("odd.wav", "not a sound"),
             ("silent.wav", "silent"), ("missing.wav", "no file"), (".", "folder"),
         ):  # fmt: skip
             with self.subTest(name), self.assertRaisesRegex(RecordingError, expected):
