@@ -234,10 +234,14 @@ class WindowCase(unittest.TestCase):
         if self.demo:
             self.production = self.folder / "hollow-hill.glyphos"
             shutil.copytree(template(self.lively, self.in_drawings), self.production)
+            self.prepare()
             self.window.setUpdatesEnabled(False)  # painted once all is there
             self.open(self.production)
         self.window.setUpdatesEnabled(True)
         self.application.processEvents()
+
+    def prepare(self) -> None:
+        """What else is in the production before it is opened."""
 
     @classmethod
     def kind(cls) -> tuple[object, ...]:

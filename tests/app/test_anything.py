@@ -8,6 +8,7 @@ from typing import Any
 from unittest import mock
 
 import numpy as np
+import soundfile
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
@@ -21,9 +22,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from glyphos.production.documents import Line
 from glyphos.production.performed import motion_of
 from glyphos.production.production import Production
+from glyphos.production.store import Store
 from glyphos.speech.parts import Part
+from glyphos.speech.reading import AudioInfo, Phone, Phrase, Reading, Word
 from tests.app.harness import WindowCase
 from tests.examples import FUZZ
 from tests.labels import DATA
@@ -57,6 +61,27 @@ class Anything(WindowCase):
         self.timer.timeout.connect(self.answer)
         self.timer.start()
         self.addCleanup(self.timer.stop)
+
+    def prepare(self) -> None:
+        """Lines as the demo has none: next to nothing in them, silence for long, or more said than can be heard."""
+        noise, lines = np.random.default_rng(0).normal(0, 0.05, 70 * 16_000), []
+        for slug, seconds, spans in (
+            ("one", 1.0, [(0.3, 0.5)]), ("tiny", 0.12, [(0.0, 0.12)]), ("late", 40.0, [(39.5, 40.0)]), ("silent", 2.0, []),
+            ("far", 70.0, [(0.1, 0.3), (69.0, 69.4)]), ("cut", 1.0, [(0.5, 3.0)]),
+        ):  # fmt: skip
+            audio = AudioInfo(f"{slug}.wav", seconds, 16_000)
+            soundfile.write(
+                self.production / "audio" / audio.file, noise[: int(seconds * 16_000)], 16_000
+            )
+            phrases = [
+                Phrase("me", a, b, (Word("me", a, b, 1.0, (Phone("m", a, (a + b) / 2), Phone("i", (a + b) / 2, b, 1))),))
+                for a, b in spans
+            ]  # fmt: skip
+            lines.append(Line(slug, f"audio/{audio.file}", "Pip", " ".join(["me"] * len(spans)), duration=seconds,
+                              reading=Reading("en", audio, tuple(phrases))))  # fmt: skip
+        store = Store.open(self.production)
+        store.keep(store.production.added(lines))
+        store.close()
 
     def test_nothing_breaks_and_nothing_is_lost(self) -> None:
         first = dict(self.document.production.values)
