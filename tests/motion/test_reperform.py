@@ -66,8 +66,8 @@ class Stretches(unittest.TestCase):
         whole = perform(line, after, fps=fps, loudness=LOUDNESS)
         made = reperform(other, line, after, start=start, end=start + length, loudness=LOUDNESS)
         inside = slice(max(0, int(start * fps)), min(whole.frames, int((start + length) * fps)))
-        np.testing.assert_allclose(  # each is within CLOSE of the best
-            made.values[inside], whole.values[inside], atol=2 * CLOSE
+        np.testing.assert_allclose(  # as long lines in parts are
+            made.values[inside], whole.values[inside], atol=3 * CLOSE
         )
 
     @examples(30)
