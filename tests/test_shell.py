@@ -207,6 +207,26 @@ class Productions(Folder):
         self.assertIn("left out: bad.wav", done.stderr)
         self.assertEqual(len(json.loads(glyphos("lines", show, "--json").stdout)), 1)
 
+    def test_brackets_and_colons_are_shown_as_they_are(self) -> None:
+        show, name = str(self.folder / "show.glyphos"), "take [red] :cat: [/b]"
+        source = self.folder / f"{name}.flac".replace("/", "")
+        source.write_bytes(Path(CLIP).read_bytes())
+        source.with_suffix(".txt").write_text(
+            f"Bring me the blue map before the dome opens. {name}"
+        )
+        glyphos("new", show)
+        self.assertEqual(glyphos("add", show, str(source)).returncode, 0)
+        listed = glyphos("lines", show)
+        self.assertIn("[red] :cat: [/b]", " ".join(listed.stdout.split()), listed.stderr)
+        out = self.folder / "x[/b][red].json"
+        out.parent.mkdir(exist_ok=True)
+        done = glyphos(
+            "listen", str(source), "--text", TEXT, "-o", str(self.folder / "y[red].json")
+        )
+        self.assertIn("y[red].json", done.stderr)
+        done = glyphos("listen", str(source), "--text", TEXT, "-o", str(out))
+        self.assertEqual((done.returncode, out.name in done.stderr), (0, True), done.stderr)
+
     def test_a_terminal_of_another_encoding_shows_what_it_can(self) -> None:
         show = str(self.folder / "show.glyphos")
         for name in ("plain", "déjà"):

@@ -38,7 +38,7 @@ def add(
         store.keep(store.production.added(added.lines))
         refused = (*found.refused, *added.refused)
         for refusal in refused:
-            messages.print(f"left out: {refusal}", markup=False)
+            messages.print(f"left out: {refusal}")
         messages.print(f"{counted(len(added.lines))} added{told_in}{again}")
         well = not listen or listen_to_lines(store, [x.slug for x in added.lines])
     finally:

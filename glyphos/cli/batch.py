@@ -77,7 +77,7 @@ def batch(
     check_recipe(made)
     if save_recipe is not None:
         write_recipe(made, save_recipe)
-        messages.print(f"written to {save_recipe}", markup=False)
+        messages.print(f"written to {save_recipe}")
     engine = engine_for(made, workers=workers, cluster=cluster)
     try:
         failed = _worked(source, to, made, engine, resume=resume, report=report, watch=watch)
@@ -116,7 +116,7 @@ def _steps(text: str) -> tuple[Step, ...]:
 
 def _each(outcome: Outcome) -> None:
     if outcome.state == "failed":
-        messages.print(f"{outcome.line.slug}: {outcome.problem}", markup=False)
+        messages.print(f"{outcome.line.slug}: {outcome.problem}")
 
 
 def _told(run: Run, report: bool, recipe: Recipe) -> bool:
@@ -124,17 +124,17 @@ def _told(run: Run, report: bool, recipe: Recipe) -> bool:
     from ..batch.report.writing import write_report
 
     for text in run.refused:
-        messages.print(f"left out: {text}", markup=False)
+        messages.print(f"left out: {text}")
     counts = {s: sum(o.state == s for o in run.outcomes) for s in ("done", "there", "failed")}
     said = [counted(counts["done"]) + " done"]
     if counts["there"]:
         said.append(f"{counts['there']} were there already")
     if counts["failed"]:
         said.append(f"{counts['failed']} failed")
-    messages.print(f"{', '.join(said)} in {run.seconds:.1f} s", markup=False)
+    messages.print(f"{', '.join(said)} in {run.seconds:.1f} s")
     if report:
         path = write_report(run)
-        messages.print(f"written to {path}", markup=False)
+        messages.print(f"written to {path}")
     return bool(counts["failed"] or run.refused)
 
 
@@ -143,7 +143,7 @@ def _watched(source: Path, to: Path, recipe: Recipe, engine: Engine, resume: boo
 
     if not source.is_dir():
         raise ScriptError("Only a folder can be watched.")
-    messages.print(f"Watching {source}; Ctrl+C ends it.", markup=False)
+    messages.print(f"Watching {source}; Ctrl+C ends it.")
     try:
         for run in watch(source, to, recipe, engine, resume=resume, each=_each):
             _told(run, report, recipe)

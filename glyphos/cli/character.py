@@ -124,12 +124,12 @@ def fit(
         if earlier is not None:
             before, said = carried_over(decode_fitting(earlier.read_bytes(), earlier.name), head)
             for words in said:
-                messages.print(words, markup=False)
+                messages.print(words)
             made = msgspec.structs.replace(before, model=made.model, digest=made.digest)
         dressed = Dressed(head, made, progress=told)
     put_out(encode_fitting(made), str(output))
     for finding in findings(dressed):
-        messages.print(f"! {finding}", markup=False)
+        messages.print(f"! {finding}")
 
 
 @app.command()
@@ -150,7 +150,7 @@ def drawings(
         found = read_drawings(folder, grid=grid_of(grid) if grid else None, progress=told)
     put_out(encode_drawings(relative_to(found, output)), str(output))
     for words in found.said:
-        messages.print(words, markup=False)
+        messages.print(words)
     for view in found.drawings.views:
         parts = [f"{m.name}: {in_words(m.pose)}" for m in view.mouths]
-        messages.print(f"{view.name}: {'; '.join(parts)}", markup=False)
+        messages.print(f"{view.name}: {'; '.join(parts)}")

@@ -10,7 +10,7 @@ from rich.table import Table
 
 from ..files import json_lines
 from ..proof.recording_check import RecordingCheck
-from .talk import Audio, put_out
+from .talk import Audio, console, put_out
 
 
 def check(
@@ -22,7 +22,7 @@ def check(
     if json:
         put_out(json_lines(result), None)
     else:
-        show(result, Console(highlight=False))
+        show(result, console())
 
 
 def measured(audio: str) -> RecordingCheck:

@@ -24,7 +24,6 @@ def dressed_from(source: str, *, progress: Progress | None = None) -> Dressed:
         fitting, said = carried_over(fitting, head)
         messages.print(
             f"{model.name} changed since it was fitted" + (": " + ", ".join(said) if said else ""),
-            markup=False,
         )
     return Dressed(head, fitting, progress=progress)
 

@@ -63,7 +63,7 @@ def handoff(
         deliver(planned, output, progress=told)
     delivered(shown, planned, Path(output))
     for item in planned.items:
-        messages.print(f"written to {output}/{item.name}", markup=False)
+        messages.print(f"written to {output}/{item.name}")
     tell_left_out(planned.left_out)
     if planned.left_out:
         raise SystemExit(1)

@@ -7,13 +7,12 @@ from collections.abc import Sequence
 from typing import Annotated
 
 import typer
-from rich.console import Console
 from rich.table import Table
 
 from ..production.documents import STATES
 from ..production.listing import SORTS, Listing
 from ..production.store import Store
-from .talk import Folder, WordsModel, counted, messages, progress, put_out
+from .talk import Folder, WordsModel, console, counted, messages, progress, put_out
 
 
 def lines(
@@ -55,7 +54,7 @@ def lines(
         table = Table("line", "speaker", "state", "seconds", "words", box=None, pad_edge=False)
         for row in rows:
             table.add_row(*(str(row[k]) for k in ("line", "speaker", "state", "seconds", "words")))
-        Console(highlight=False).print(table)
+        console().print(table)
     if not well:
         raise typer.Exit(1)
 
@@ -77,5 +76,5 @@ def listen_to_lines(store: Store, slugs: Sequence[str]) -> bool:
             store.keep(store.production.put(with_heard(store.production.line(heard.slug), heard)))
             if heard.problem:
                 well = False
-                messages.print(f"{heard.slug}: {heard.problem}", markup=False)
+                messages.print(f"{heard.slug}: {heard.problem}")
     return well

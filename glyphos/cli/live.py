@@ -79,7 +79,7 @@ def live(
     sinks: list[Sink] = [Datagrams(x, osc=k == 0) for k, x in enumerate(addresses) if x is not None]
     if web:
         sinks.append(Web(web, drawn=drawn))
-        messages.print(f"look at http://127.0.0.1:{web}", markup=False)
+        messages.print(f"look at http://127.0.0.1:{web}")
     controls = Controls(articulation, jaw_reach, gate, False, life)
     face = LiveFace(
         make,
@@ -93,7 +93,7 @@ def live(
     face.know(known)
     if known is None and learning:
         if not can_learn(language or "en"):
-            messages.print(f"Words in {language} cannot be made out here, so the voice is not learnt while it speaks.", markup=False)  # fmt: skip
+            messages.print(f"Words in {language} cannot be made out here, so the voice is not learnt while it speaks.")  # fmt: skip
         face.learn(language or "en")
     try:
         face.start()
@@ -109,7 +109,7 @@ def live(
             time.sleep(0.1)
             problem = face.health.problem
             if problem and problem != told:
-                messages.print(problem, markup=False)
+                messages.print(problem)
             told = problem
     except KeyboardInterrupt:
         pass
@@ -118,8 +118,8 @@ def live(
         take = face.close()
     middle, most = health.late
     if health.learnt:
-        messages.print(f"the voice was learnt while it spoke; its lips were shut {health.learnt} times", markup=False)  # fmt: skip
-    messages.print(f"{health.packets} packets in {health.seconds:.1f} s; sound to packet {middle:.0f} ms, 95 % within {most:.0f}", markup=False)  # fmt: skip
+        messages.print(f"the voice was learnt while it spoke; its lips were shut {health.learnt} times")  # fmt: skip
+    messages.print(f"{health.packets} packets in {health.seconds:.1f} s; sound to packet {middle:.0f} ms, 95 % within {most:.0f}")  # fmt: skip
     if take is not None and record is not None:
         _line(record, take.path)
 
@@ -139,7 +139,7 @@ def _known(path: Path, language: str) -> Known:
         text, language = sentence_for(language or "en")
     with progress(f"Learning the voice of {path.name}") as told:
         known = learn(recording, text, language, told)
-    messages.print(f"{path.name}: the voice is learnt; its lips were shut {known.closures} times", markup=False)  # fmt: skip
+    messages.print(f"{path.name}: the voice is learnt; its lips were shut {known.closures} times")  # fmt: skip
     return known
 
 
@@ -163,7 +163,7 @@ def _by_lines(folder: Path, speaker: str) -> Known:
     lines = heard_lines(production, speaker)
     with progress(f"Learning the voice of {speaker}") as told:
         known = known_by(lines, speaker, told)
-    messages.print(f"{speaker}: the voice is learnt; its lips were shut {known.closures} times", markup=False)  # fmt: skip
+    messages.print(f"{speaker}: the voice is learnt; its lips were shut {known.closures} times")  # fmt: skip
     return known
 
 
@@ -177,9 +177,9 @@ def _line(folder: Path, path: Path) -> None:
         store.keep(store.production.added(made.lines))
         for line in made.lines:
             settle(folder, line.slug, path)
-            messages.print(f"{line.slug}: a line now, {line.duration:.1f} s", markup=False)
+            messages.print(f"{line.slug}: a line now, {line.duration:.1f} s")
         for refusal in made.refused:
-            messages.print(f"{refusal} It is kept as {path}.", markup=False)
+            messages.print(f"{refusal} It is kept as {path}.")
     finally:
         store.close()
 

@@ -81,5 +81,5 @@ def whole_face(
         layer, said = open_layer(path, float(motion.fps))
         layers.append(layer)
         for words in said:
-            messages.print(words, markup=False)
+            messages.print(words)
     return whole_of(motion, reading, delivery, samples, liveliness, wish.moods, layers=layers)

@@ -116,5 +116,5 @@ def main() -> None:
         sys.stderr.close()
         raise SystemExit(1) from None
     except Exception as error:  # whatever it is: one sentence, never a traceback
-        messages.print(sentence(error), markup=False)
+        messages.print(sentence(error))
         raise SystemExit(1) from None

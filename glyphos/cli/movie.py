@@ -83,11 +83,9 @@ def movie(
         beside = film_scene(
             filming, output, captions=captions, silent=silent, workers=workers, progress=told
         )
-    messages.print(
-        f"{counted(filming.frames, 'frame')} at {rate} a second written to {output}", markup=False
-    )
+    messages.print(f"{counted(filming.frames, 'frame')} at {rate} a second written to {output}")
     if beside is not None:
-        messages.print(f"written to {beside}", markup=False)
+        messages.print(f"written to {beside}")
 
 
 def _size(text: str) -> tuple[int, int]:

@@ -126,14 +126,13 @@ def _heard(
         messages.print(
             f"{reading.audio.file or 'Its recording'} is not beside the reading, so that its loudness plays no part; "
             "give --recording FILE.",
-            markup=False,
         )
         return reading, None
     found = open_recording(place)
     if abs(found.duration - reading.audio.duration) > OTHER:
         if recording is not None:
             raise RecordingError(f"{place.name} lasts {found.duration:.2f} s, but the reading is of {reading.audio.duration:.2f} s; give the recording that was listened to.")  # fmt: skip
-        messages.print(f"{place.name} has changed since it was listened to, so that its loudness plays no part; listen again.", markup=False)  # fmt: skip
+        messages.print(f"{place.name} has changed since it was listened to, so that its loudness plays no part; listen again.")  # fmt: skip
         return reading, None
     return reading, found.samples
 
@@ -158,9 +157,9 @@ def _on_character(
             put_out(to_json(rested(dress, handing), handing), None)
             return
         for path in hand_over(dress, dressed, Path(output), handing):
-            messages.print(f"written to {path}", markup=False)
+            messages.print(f"written to {path}")
     for finding in findings(dressed, dress):
-        messages.print(f"! {finding}", markup=False)
+        messages.print(f"! {finding}")
 
 
 def _in_drawings(
@@ -204,6 +203,6 @@ def _in_drawings(
     with progress(f"Writing {Path(output).name}") as told:
         written = hand_over(spoken, Path(output), progress=told)
     for place in written:
-        messages.print(f"written to {place}", markup=False)
+        messages.print(f"written to {place}")
     for words in said_of(sheet):
-        messages.print(words, markup=False)
+        messages.print(words)

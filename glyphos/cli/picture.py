@@ -54,4 +54,4 @@ def picture(
             through=through, wire=wire, progress=told,
         )  # fmt: skip
         save_png(made, output)
-    messages.print(f"written to {output}", markup=False)
+    messages.print(f"written to {output}")

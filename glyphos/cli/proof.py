@@ -75,7 +75,7 @@ def proof(
     else:
         rows = [f"{f.line}\t{f.start:8.2f}\t{SIGNS[f.severity]} {f.severity}\t{f.text}{said(f)}" for f in flat]  # fmt: skip
         put_out("".join(f"{row}\n" for row in rows).encode(), output)
-        messages.print(f"{counted(len(flat), 'finding')} in {counted(len(chosen), 'line')}", markup=False)  # fmt: skip
+        messages.print(f"{counted(len(flat), 'finding')} in {counted(len(chosen), 'line')}")  # fmt: skip
     worst = gravest(flat)
     if fail_on and worst is not None and SEVERITIES.index(worst) >= SEVERITIES.index(fail_on):
         raise typer.Exit(1)
@@ -103,12 +103,10 @@ def _mended(production: str, found: dict[str, list[Finding]], rate: Fraction) ->
                 except EditError:
                     continue
                 store.keep(made.changes)
-                messages.print(
-                    f"{finding.line}: {made.name.lower()} ({finding.check})", markup=False
-                )
+                messages.print(f"{finding.line}: {made.name.lower()} ({finding.check})")
         for slug in handed:
             count = len(again(store.production, slug, rate))
-            messages.print(f"{slug}: handed over again ({counted(count, 'file')})", markup=False)
+            messages.print(f"{slug}: handed over again ({counted(count, 'file')})")
         return store.production
     finally:
         store.close()

@@ -54,21 +54,21 @@ def say(
                 raise ScriptError(f"“{slug}” is no placeholder line of {production}.")
             made = respoken(store.production, store.production.line(slug), command=command)
             store.keep(store.production.put(made))
-            messages.print(f"{slug}: said again", markup=False)
+            messages.print(f"{slug}: said again")
         if not words:
             return
         with progress("Saying it") as told:
             found = spoken(store.production, words, speaker=speaker, language=language, command=command, progress=told)  # fmt: skip
         store.keep(store.production.added(found.lines))
         for refusal in found.refused:
-            messages.print(f"left out: {refusal}", markup=False)
+            messages.print(f"left out: {refusal}")
         for paragraph in found.unsaid:
-            messages.print(f"nobody says: {paragraph[:60]}", markup=False)
-        messages.print(f"{counted(len(found.lines))} said{found.tongues}", markup=False)
+            messages.print(f"nobody says: {paragraph[:60]}")
+        messages.print(f"{counted(len(found.lines))} said{found.tongues}")
         if scene and found.lines:
             shown = _scene(store.production, scene, [x.slug for x in found.lines])
             store.keep({scene_key(shown.slug): shown})
-            messages.print(f"{scene}: kept as scenes/{shown.slug}.json", markup=False)
+            messages.print(f"{scene}: kept as scenes/{shown.slug}.json")
     finally:
         store.close()
     if found.refused:

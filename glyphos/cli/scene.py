@@ -47,7 +47,7 @@ def new(
         store.settle()
     finally:
         store.close()
-    messages.print(f"{name}: {said}, kept as scenes/{made.slug}.json", markup=False)
+    messages.print(f"{name}: {said}, kept as scenes/{made.slug}.json")
 
 
 def _made(
@@ -87,7 +87,7 @@ def _brought(shown: Production, name: str, timeline: Path) -> tuple[Scene, str]:
 
     brought = scene_brought(timeline, shown, name=name)
     for left in brought.said:
-        messages.print(f"! {left}", markup=False)
+        messages.print(f"! {left}")
     return brought.scene, described(
         Filming(brought.scene, shown, Look(frame_rate(shown.header.fps)))
     )
@@ -168,9 +168,9 @@ def export(
         left: list[str] = []
         made = export_scene(filming, output, what or EXPORTS, progress=told, said=left)
     for one in dict.fromkeys(left):
-        messages.print(f"! {one}", markup=False)
+        messages.print(f"! {one}")
     for path in made:
-        messages.print(f"written to {path}", markup=False)
+        messages.print(f"written to {path}")
 
 
 @app.command()
@@ -209,4 +209,4 @@ def motion(
         store.settle()
     finally:
         store.close()
-    messages.print(f"{source.name} moves {speaker} in {scene.name}, kept as {kept}", markup=False)
+    messages.print(f"{source.name} moves {speaker} in {scene.name}, kept as {kept}")

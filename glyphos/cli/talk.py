@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from ..errors import ScriptError
+from ..errors import ScriptError, printable
 from ..files import write_atomic
 from ..progress import Progress
 from ..speech.captioned import script_beside
@@ -27,12 +27,17 @@ class Messages:
 
     @cached_property
     def console(self) -> Console:
-        from rich.console import Console
+        return console(stderr=True)
 
-        return Console(stderr=True, highlight=False, soft_wrap=True)
+    def print(self, what: str) -> None:
+        self.console.print(printable(what), soft_wrap=True)
 
-    def print(self, what: object, *, markup: bool = True) -> None:
-        self.console.print(what, markup=markup)
+
+def console(*, stderr: bool = False) -> Console:
+    """A terminal that shows texts as they are: names and scripts may hold what could be taken for markup."""
+    from rich.console import Console
+
+    return Console(stderr=stderr, highlight=False, markup=False, emoji=False)
 
 
 messages = Messages()
@@ -58,10 +63,11 @@ Folder = Annotated[str, typer.Argument(metavar="PRODUCTION", help="A production'
 @contextmanager
 def progress(what: str) -> Iterator[Progress]:
     """A bar on standard error while something is done."""
+    from rich.markup import escape
     from rich.progress import Progress as Bar
 
     with Bar(console=messages.console, transient=True) as bar:
-        task = bar.add_task(what, total=1.0)
+        task = bar.add_task(escape(printable(what)), total=1.0)
         yield lambda fraction: bar.update(task, completed=fraction)
 
 
@@ -94,7 +100,7 @@ def counted(count: int, what: str = "line") -> str:
 def tell_left_out(slugs: Iterable[str]) -> None:
     """Of lines that cannot be shown or handed over yet."""
     for slug in slugs:
-        messages.print(f"left out: {slug} has not been listened to", markup=False)
+        messages.print(f"left out: {slug} has not been listened to")
 
 
 WordsModel = Annotated[
@@ -140,7 +146,7 @@ def get_reading(
                     f"This sounds like another language ({made.language}); give --language."
                 )
             elif doubt := made.doubt_told(language):
-                messages.print(doubt, markup=False)
+                messages.print(doubt)
             if not made.text:
                 messages.print("No words could be made out; these are the sounds that are heard.")
             return reading
@@ -149,7 +155,7 @@ def get_reading(
     if not named:
         (language,) = languages_of([text], language)
         if language != "en":
-            messages.print(f"The script is in {language_name(language)}.", markup=False)
+            messages.print(f"The script is in {language_name(language)}.")
     with progress(f"Listening to {recording.name}") as told:
         reading = listen_line(
             recording, text, language=language, lexicon=own, condition=clean, progress=told

@@ -67,7 +67,7 @@ def touch(
         with progress(f"Shaping {channel}"):
             made, said = shaped(store.production, own, channel, do, start, end, by, about, to)
         store.keep(store.production.put(made))
-        messages.print(said, markup=False)
+        messages.print(said)
     finally:
         store.close()
 

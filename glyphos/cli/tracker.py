@@ -39,16 +39,14 @@ def tracker(
     if not 0 < rate <= 1000 or not 0 <= lose <= 1 or not 0 <= smoothing <= 10:
         raise typer.BadParameter("--rate is up to 1000, --lose 0 to 1, --smoothing 0 to 10")
     if demo:
-        messages.print(
-            f"Playing a made-up face to {host}, port {port}; Ctrl+C ends it.", markup=False
-        )
+        messages.print(f"Playing a made-up face to {host}, port {port}; Ctrl+C ends it.")
         sent = 0
         try:
             for number in play(host, port, rate=rate, seconds=seconds, osc=osc, lose=lose):
                 sent = number + 1
         except KeyboardInterrupt:
             pass
-        messages.print(f"{counted(sent, 'moment')} played", markup=False)
+        messages.print(f"{counted(sent, 'moment')} played")
         return
     _listen(port, host, record, seconds, zero, smoothing)
 
@@ -65,7 +63,7 @@ def _listen(
     listened = Tracker(port, host, smoothing=smoothing)
     said = ""
     try:
-        messages.print(f"Listening on {host}, port {listened.port}; Ctrl+C ends it.", markup=False)
+        messages.print(f"Listening on {host}, port {listened.port}; Ctrl+C ends it.")
         end = time.monotonic() + (seconds if seconds is not None else 1e9)
         began = False
         try:
@@ -85,21 +83,19 @@ def _listen(
                         said = health.state
                         messages.print(
                             f"{said}{f', {health.rate:.0f} a second' if health.rate else ''}",
-                            markup=False,
                         )
         except KeyboardInterrupt:
             pass
         health = listened.health()
         messages.print(
             f"{health.received} received, {health.lost} lost, {health.bad} not understood",
-            markup=False,
         )
         if health.unknown:
-            messages.print(f"not used: {', '.join(health.unknown[:6])}", markup=False)
+            messages.print(f"not used: {', '.join(health.unknown[:6])}")
         if record is not None:
             take = listened.end()
             make_folder(record.parent)
             write_atomic(record, take.table().encode())
-            messages.print(f"written to {record}: {take.times[-1]:.2f} s", markup=False)
+            messages.print(f"written to {record}: {take.times[-1]:.2f} s")
     finally:
         listened.close()
