@@ -68,14 +68,18 @@ class EditError(GlyphosError):
 
 def sentence(error: BaseException) -> str:
     """What an error means to a person, whatever it is: always one sentence."""
+    return printable(_sentence(error))
+
+
+def _sentence(error: BaseException) -> str:
     if isinstance(error, GlyphosError):
         return str(error)
     if isinstance(error, MemoryError):
         return "There is not enough memory for this; close other programs and try again."
     if isinstance(error, FileNotFoundError) and error.filename:
-        return printable(f"There is no file {error.filename}; check its name.")
+        return f"There is no file {error.filename}; check its name."
     if isinstance(error, OSError):
         where = f" ({error.filename})" if error.filename else ""
         text = error.strerror or str(error) or type(error).__name__
-        return printable(f"The system refused it: {text[:1].lower() + text[1:]}{where}.")
+        return f"The system refused it: {text[:1].lower() + text[1:]}{where}."
     return f"Something went wrong inside Glyphos ({type(error).__name__}: {error})."

@@ -163,15 +163,19 @@ def json_lines(document: object) -> bytes:
     return msgspec.json.format(as_json(document), indent=1) + b"\n"
 
 
-def kept_path(recording: Path) -> str:
-    """Where a recording lies, as lines keep it; RecordingError where that is no text."""
-    place = str(recording.resolve())
-    if printable(place) != place:
+def kept_path(recording: Path, folder: Path | None = None) -> str:
+    """Where a recording lies, as lines keep it: relative to their production's folder if it lies in it; RecordingError
+    where that is no text."""
+    place = recording.resolve()
+    if folder is not None and place.is_relative_to(folder.resolve()):
+        place = place.relative_to(folder.resolve())
+    kept = place.as_posix()
+    if printable(kept) != kept:
         raise RecordingError(
             f"{recording} cannot be used where it lies, since its name, or that of a folder around it, is not text "
             "(UTF-8); rename it."
         )
-    return place
+    return kept
 
 
 def make_folder(folder: Path) -> None:

@@ -19,9 +19,9 @@ def rows(name: str) -> tuple[dict[str, str], ...]:
 
 
 def cells(text: str, name: str, delimiter: str = ",") -> list[list[str]]:
-    """The rows of a table, empty ones among them; DocumentError where it is none."""
+    """The rows of a table (as `files.text_of` gives it), empty ones among them; DocumentError where it is none."""
     try:
-        return list(csv.reader(io.StringIO(text, newline=None), delimiter=delimiter))
+        return list(csv.reader(io.StringIO(text), delimiter=delimiter))
     except csv.Error as error:
         raise DocumentError(
             f"{name} is no table that can be read ({error}); save it again as CSV."

@@ -20,11 +20,8 @@ from ..proof.proofing import Looked, looked
 from ..proof.whole import Whole, proofed_whole
 
 FEW = 4  # lines that are quicker looked through here
-LOADED = (
-    "av",
-    "glyphos.speech.recording",
-    "scipy.ndimage",
-)  # what it needs besides, see `stem.load`
+# What it needs besides, for processes that do much of it (`stem.load`)
+LOADED = ("av", "glyphos.speech.recording", "scipy.ndimage")
 TOGETHER = 16  # lines that go to a process in one message
 
 

@@ -85,7 +85,7 @@ class Current(QObject):
     @property
     def heard(self) -> bool:
         """Whether there is a reading with something in it."""
-        return self.reading is not None and bool(self.reading.phrases)
+        return self.line is not None and self.line.heard
 
     @property
     def flat(self) -> Flat | None:

@@ -14,10 +14,9 @@ from typing import TYPE_CHECKING
 import msgspec
 from PySide6.QtCore import QObject
 
-from ...errors import GlyphosError, RecordingError, ScriptError, printable
+from ...errors import GlyphosError, RecordingError, ScriptError
 from ...files import kept_path, reason
 from ...production.kinds import is_production
-from ...production.production import Production
 from ...production.store import Store
 from ...production.unnamed import begin, discard, unnamed
 from ...progress import Progress
@@ -371,21 +370,10 @@ class Productions(QObject):
         def apply(found: dict[str, Path]) -> None:
             now = self._c.document.production
             was = {x.slug: x.audio for x in missing}
-            lines = [msgspec.structs.replace(now.line(s), audio=_place(now, path), problem="")
+            lines = [msgspec.structs.replace(now.line(s), audio=kept_path(path, now.folder), problem="")
                      for s, path in found.items() if now.has(s) and now.line(s).audio == was[s]]  # fmt: skip
             if lines:
                 self._c.document.change("Find recordings", now.put(*lines))
             self._c.talk.say(f"{counted(len(lines), 'recording')} found in {folder.name}")
 
         self._c.jobs.submit("Looking for recordings", work, apply, name="find")
-
-
-def _place(production: Production, path: Path) -> str:
-    """Where a recording lies, relative to the production if it lies in it."""
-    inside = path.resolve()
-    folder = production.folder.resolve()
-    if inside.is_relative_to(folder):
-        place = inside.relative_to(folder).as_posix()
-        if printable(place) == place:
-            return place
-    return kept_path(path)

@@ -141,8 +141,7 @@ class LoupeSheet(Themed):
             start, end = self.flat.span(part)
             around = max(LEAST_AROUND, min(AROUND * (end - start), 0.6))
             # The sound may still be that of the line before, or of a shorter recording than was listened to
-            last = self.duration if self.duration > start else end
-            span = (max(0.0, start - around), max(end, min(last, end + around)))
+            span = (max(0.0, start - around), max(end, min(self.duration, end + around)))
             if part != self._fitted or max(np.abs(np.subtract(span, self.span))) > around / 2:
                 self.span, self._fitted = span, part
                 self._kept = None
