@@ -28,7 +28,7 @@ DB_PER_CEPSTRUM = 10 / np.log(10) / np.sqrt(frontend.FILTERS)
 PIECE = 2000  # frames scored between two reports of progress
 MOST_THREADS = 4
 KEPT = 24 << 20  # bytes of scores: eight minutes of sound
-DITHERED = 1 << 20  # samples dithered at once
+DITHERED = 1 << 17  # samples dithered at once
 
 
 _kept = Remembered[Evidence](KEPT, lambda evidence: evidence.table.nbytes)

@@ -10,6 +10,8 @@ from pathlib import Path
 import numpy as np
 import pocketsphinx
 import soundfile
+from scipy.special import logsumexp
+from scipy.stats import norm
 
 from glyphos.speech import acoustic, frontend, ipa, phones
 from glyphos.speech.align import Evidence, align, fill_last_column
@@ -67,6 +69,21 @@ class Model(unittest.TestCase):
         model = acoustic.load_model()
         total = np.exp(model.stay) + np.exp(model.leave)
         self.assertTrue(np.all((total > 0.5) & (total < 1.0001)))
+
+    def test_scores_are_the_mixtures_of_a_statistics_library(self) -> None:
+        """Of few frames and of many; the library: SciPy."""
+        model, random = acoustic.load_model(), np.random.default_rng(1)
+        streams = tuple(random.normal(0, 2, (9, 13)).astype(np.float32) for _ in range(3))
+        wanted = np.zeros((9, 42, 3))
+        for x, linear, weights in zip(streams, model.linear, model.weights, strict=True):
+            by_mean, by_square, _ = np.split(linear.astype(float), [13, 26])
+            var = -0.5 / by_square
+            density = norm.logpdf(x[:, :, None], by_mean * var, np.sqrt(var)).sum(1)
+            shares = np.log(weights.astype(float))
+            wanted += logsumexp(density.reshape(9, 42, 128, 1) + shares, axis=2)
+        for n in (1, 9):
+            scores = model.score((streams[0][:n], streams[1][:n], streams[2][:n]))
+            np.testing.assert_allclose(scores, wanted[:n].reshape(n, 126), atol=2e-3)
 
 
 class Alignment(unittest.TestCase):
