@@ -72,6 +72,21 @@ class Saying(Booth):
         self.assertEqual(self.line.language, "it")
         self.assertIn("1 line said, in Italian, marked", self.status)
 
+    def test_the_voice_shown_is_that_of_the_line_unless_something_is_written(self) -> None:
+        self.show("03-pip-wind")
+        self.assertEqual(self.saying.speaker.currentText(), "Pip")
+        self.saying.text.setPlainText("Who is there?")
+        self.saying.speaker.setCurrentText("Guard")
+        self.show("04-osric-boots")
+        self.assertEqual(self.saying.speaker.currentText(), "Guard")
+        self.say("Who is there?")
+        self.assertEqual(self.line.speaker, "Guard")
+        self.show("04-osric-boots")
+        self.assertEqual(self.saying.speaker.currentText(), "Osric")
+        self.saying.speaker.setCurrentText("Mabel")
+        self.saying.set_voice(PlaceholderVoice(pitch=70))
+        self.assertEqual(self.saying.speaker.currentText(), "Mabel")
+
     def test_a_turn_of_a_screenplay_is_said_without_its_name(self) -> None:
         said: list[str] = []
         self.saying.text.setPlainText("INT. ATTIC\n\nHARRIET\nIt is warm.\n\nTOM\nOnly me.")

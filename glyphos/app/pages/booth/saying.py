@@ -52,6 +52,7 @@ class Saying(QWidget):
         super().__init__()
         self._c = context
         self._made_of = ""  # the text that became lines last
+        self._slug = ""  # of the line whose speaker was shown
         self._pause = QTimer(self, singleShot=True, interval=PAUSE)
         self.text = QPlainTextEdit(draft())
         self.text.setAccessibleName("What is to be said")
@@ -118,16 +119,24 @@ class Saying(QWidget):
 
     def _keep(self) -> None:
         """What is typed is there at the next start, unless it became lines."""
+        keep_draft(self._unsaid())
+
+    def _unsaid(self) -> str:
+        """What is typed and did not become lines."""
         text = self.text.toPlainText()
-        keep_draft("" if text == self._made_of else text)
+        return "" if text == self._made_of else text
 
     # ---- showing ------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """Show what can be done with the line that is shown, and the speaker's voice as it is kept."""
+        """Show what can be done with the line that is shown, and the speaker's voice as it is kept: that of the line,
+        unless something is written for somebody."""
         line = self._line()
         self.again_button.setEnabled(line is not None and bool(line.placeholder))
         self._names()
+        if line and line.speaker and line.slug != self._slug and not self._unsaid().strip():
+            self.speaker.setCurrentText(line.speaker)
+        self._slug = line.slug if line is not None else ""
         self._show_voice()
 
     def _follow(self) -> None:
