@@ -7,7 +7,6 @@ Pictures and sound carry exact times on one axis; of both there is exactly as mu
 from __future__ import annotations
 
 import os
-import tempfile
 import wave
 from collections import deque
 from collections.abc import Callable, Iterator
@@ -21,9 +20,10 @@ from typing import Any
 import numpy as np
 
 from ..errors import SaveError
-from ..files import make_folder, reason, temporary_name
+from ..files import make_folder
 from ..hands.crew import Crew, LostError
 from ..progress import Progress
+from .beside import beside
 from .mix import RATE, Sound
 from .painting import Pixels, paint_all
 from .picture import Picture
@@ -96,7 +96,7 @@ def write_film(
     if film.frames < 1:
         raise SaveError("There is nothing to show: the scene has no length.")
     make_folder(path.parent)
-    with _beside(path, folder=_kind(path) == FOLDER) as temporary:
+    with beside(path, folder=_kind(path) == FOLDER) as temporary:
         pictures = painted(film, workers or os.cpu_count() or 1)
         with _pool_ended(pictures):
             if _kind(path) == FOLDER:
@@ -148,43 +148,6 @@ def _pool_ended(pictures: Iterator[Pixels]) -> Iterator[None]:
 # ---- files ----------------------------------------------------------------------------------------
 
 
-@contextmanager
-def _beside(path: Path, *, folder: bool) -> Iterator[Path]:
-    """A place beside the movie that takes its name once all is written."""
-    import shutil
-
-    try:
-        if folder:
-            if path.exists() and (not path.is_dir() or any(path.iterdir())):
-                raise SaveError(
-                    f"{path.name} is there already; choose an empty folder for the pictures."
-                )
-            place = Path(tempfile.mkdtemp(prefix=temporary_name(path), dir=path.parent))
-            place.chmod(0o755)
-        else:
-            handle, name = tempfile.mkstemp(
-                prefix=temporary_name(path), suffix=path.suffix, dir=path.parent
-            )
-            os.close(handle)
-            os.chmod(name, 0o644)
-            place = Path(name)
-    except OSError as error:
-        raise SaveError(f"{path} cannot be written: {reason(error)}.") from None
-    try:
-        yield place
-        if folder and path.exists():
-            path.rmdir()
-        os.replace(place, path)
-    except OSError as error:
-        raise SaveError(f"{path} cannot be written: {reason(error)}.") from None
-    finally:
-        if place.exists():
-            if folder:
-                shutil.rmtree(place, ignore_errors=True)
-            else:
-                place.unlink(missing_ok=True)
-
-
 def _as_pictures(
     film: Film, pictures: Iterator[Pixels], folder: Path, progress: Progress | None
 ) -> None:
@@ -214,7 +177,7 @@ def write_wav(path: Path, sound: Sound) -> None:
 
 def save_wav(path: Path, sound: Sound) -> None:
     """A WAV of its own, whole or not at all."""
-    with _beside(path, folder=False) as temporary:
+    with beside(path, folder=False) as temporary:
         write_wav(temporary, sound)
 
 

@@ -23,8 +23,9 @@ from PIL import Image
 from glyphos.errors import Cancelled, SaveError
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import SCENE
+from glyphos.scene.beside import beside
 from glyphos.scene.mix import RATE
-from glyphos.scene.movie import Film, write_film
+from glyphos.scene.movie import Film, save_wav, write_film
 from glyphos.scene.painting import Painter, broken
 from glyphos.scene.picture import Picture
 from glyphos.stage.messages import Ask
@@ -135,7 +136,7 @@ class Written(unittest.TestCase):
             write_film(flashes(0.5, 0.25), path, workers=1)
         self.assertEqual([(p.name, p.read_bytes()) for p in self.folder.iterdir()], [("a.mp4", b"before")])  # fmt: skip
 
-    def test_killed_it_leaves_nothing_under_its_name(self) -> None:
+    def test_killed_it_leaves_nothing_under_its_name_and_the_next_takes_that_away(self) -> None:
         path = self.folder / "killed.mp4"
         code = (
             "from tests.scene.scenes import flashes; from glyphos.scene.movie import write_film; from pathlib import Path\n"
@@ -159,6 +160,13 @@ class Written(unittest.TestCase):
         process.communicate(
             timeout=30
         )  # whoever painted for it ends, too, and lets go of what it holds
+        for name in ("written", "killed2"):
+            (self.folder / f".{name}.mp4-abcdefgh.mp4").touch()
+        with beside(self.folder / "written.mp4", folder=False) as held:
+            write_film(flashes(0.1, 0.05), path, workers=1)
+            save_wav(self.folder / "written.mp4", np.zeros((9, 2)))  # two at once
+            self.assertTrue(held.is_file())
+        self.assertEqual({p.name for p in self.folder.iterdir()}, {"killed.mp4", "run.py", "written.mp4", ".killed2.mp4-abcdefgh.mp4"})  # fmt: skip
 
     def test_a_disk_that_fills_up_on_the_way_is_said(self) -> None:
         """The system refuses every byte beyond some, as a full disk does, in the middle of the pictures."""
