@@ -24,6 +24,11 @@ WORDS = rf"{A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}"
 SMALL = re.compile(rf"{LEAD}({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
 # Where a recording tells whether they are spoken: up to three words, however written
 ANY_NAME = re.compile(rf"{LEAD}({WORDS}){DIRECTED}", re.M)
+# Behind another turn in its line: what is typed or pasted runs on
+A_WORD = rf"[{CAPITALS}][\w'’-]{{1,20}}"
+BEHIND = re.compile(
+    rf"(?<=[.!?…\"”’)\]])[^\S\n](?=({A_WORD}(?: (?:{A_WORD}|\d{{1,3}}))?){DIRECTED})"
+)
 # As screenplays have it: alone in a line, before the line that is said
 LONE = re.compile(rf"^([ \t]*{NAME}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)", re.M)
 # As tables and lists have it: a name, then a tab; in capitals, since people break off so, too, a dash
@@ -55,6 +60,23 @@ def in_capitals(text: str, *, known: Collection[str] = (), typed: bool = False) 
         if (play or match[1].casefold() in there) and len(name) == len(match[1]):
             text = f"{text[: match.start(1)]}{name}{text[match.end(1) :]}"
     return text
+
+
+def run_on(text: str, known: Collection[str] = ()) -> str:
+    """A typed text with each turn in a line of its own, also those that stand behind another in its line: after the end
+    of a sentence, in capitals or of a speaker who is known. As long as it was."""
+    there = {name.strip().casefold() for name in known}
+    lines = text.split("\n")
+    for k, line in enumerate(lines):
+        if SPEAKER.match(line):
+            for match in BEHIND.finditer(line):
+                name = match[1].upper()
+                if name == match[1] or (
+                    match[1].casefold() in there and len(name) == len(match[1])
+                ):
+                    line = f"{line[: match.start()]}\n{name}{line[match.end(1) :]}"
+            lines[k] = line
+    return "\n".join(lines)
 
 
 def as_names(text: str) -> str:
@@ -104,7 +126,10 @@ def speakers_of(
     """A script as (speaker, text) turns; speaker "" before the first. For the rest see `in_capitals`."""
     turns: list[tuple[str, str]] = []
     at, name = 0, ""
-    for match in SPEAKER.finditer(in_capitals(script, known=known, typed=typed)):
+    there = in_capitals(script, known=known, typed=typed)
+    if typed:
+        there = run_on(there, known)
+    for match in SPEAKER.finditer(there):
         if script[at : match.start()].strip():
             turns.append((name, script[at : match.start()].strip()))
         written = script[match.start(1) : match.end(1)].strip()

@@ -152,6 +152,19 @@ class Scripts(unittest.TestCase):
         with self.assertRaises(ScriptError):
             turns_of("  (sighs) \n")
 
+    def test_turns_that_run_on_in_one_line(self) -> None:
+        run = "MABEL: Is it out? OSRIC (low): “Not me.” PIP 2: It is. Vitamin? C: no. I AM Tom: hm. Mabel: oh."
+        turns = [
+            ("Mabel", "Is it out?"),
+            ("Osric", "“Not me.”"),
+            ("Pip 2", "It is. Vitamin? C: no. I AM Tom: hm."),
+            ("Mabel", "oh."),
+        ]
+        self.assertEqual(turns_of(run, ["Mabel"]), turns)
+        self.assertEqual(len(turns_of(run)), 3)  # Mabel may be a word that is said
+        said = "It was late. NOTE: nothing was there."
+        self.assertEqual(turns_of(said), [("", said)])
+
     def test_a_screenplay_too(self) -> None:
         play = "INT. ATTIC\n\nHARRIET\n(low)\nIt is warm.\n\nTOM\nOnly me."
         made = spoken(self.production, play)
