@@ -137,6 +137,7 @@ class Saying(Booth):
         self.assertEqual(self.document.header.voices["Pip"].pace, 85)
         self.window.commands.do("booth-again")
         self.wait(lambda: self.line.duration > 1.4 * long)
+        self.assertIn("Said again", self.status)
         self.assertEqual(self.selection.slug, slug)
         self.window.commands.do("undo")
         self.window.commands.do("undo")

@@ -272,6 +272,7 @@ class Saying(QWidget):
         def apply(made: Line) -> None:
             if self._c.document.kept_line(slug) is not None:
                 self._c.document.change("Say again", {line_key(slug): made})
+                self._c.talk.say("Said again, as its script and voice are now.")
 
         self._c.jobs.submit(
             "Saying it again", work, apply, name="say again", inputs=look, again=again
