@@ -11,12 +11,15 @@ import os
 import re
 import shutil
 import tempfile
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from ..errors import SaveError
 from ..files import reason, temporary_name
+
+JUST_NOW = 60.0  # seconds in which whoever made something may not have locked it yet
 
 
 @contextmanager
@@ -44,9 +47,14 @@ def beside(path: Path, *, folder: bool) -> Iterator[Path]:
         os.close(handle)
 
 
+def _begin(path: Path) -> str:
+    """How names of what becomes `path` begin: as nobody else's do, since it is removed by its name."""
+    return f"{temporary_name(path)}glyphos-"
+
+
 def _made(path: Path, suffix: str, *, folder: bool) -> tuple[Path, int]:
     """Where it is written, and a handle of it that is locked, where locks are kept."""
-    begin = temporary_name(path)
+    begin = _begin(path)
     if folder:
         place = Path(tempfile.mkdtemp(prefix=begin, dir=path.parent))
         handle = os.open(place, os.O_RDONLY)
@@ -61,14 +69,15 @@ def _made(path: Path, suffix: str, *, folder: bool) -> tuple[Path, int]:
 
 def _take_away_left(path: Path, suffix: str) -> None:
     """Remove what would have become `path` and is held by nobody any more."""
-    ours = re.compile(f"{re.escape(temporary_name(path))}[a-z0-9_]{{8}}{re.escape(suffix)}")
+    ours = re.compile(f"{re.escape(_begin(path))}[a-z0-9_]{{8}}{re.escape(suffix)}")
     for left in path.parent.iterdir():
         if ours.fullmatch(left.name) and not left.is_symlink():
             with suppress(OSError):
                 handle = os.open(left, os.O_RDONLY)
                 try:
                     fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                    _remove(left)
+                    if time.time() - os.fstat(handle).st_mtime > JUST_NOW:
+                        _remove(left)
                 finally:
                     os.close(handle)
 

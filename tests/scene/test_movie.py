@@ -160,13 +160,21 @@ class Written(unittest.TestCase):
         process.communicate(
             timeout=30
         )  # whoever painted for it ends, too, and lets go of what it holds
-        for name in ("written", "killed2"):
-            (self.folder / f".{name}.mp4-abcdefgh.mp4").touch()
+        for name in ("written.mp4-glyphos", "killed2.mp4-glyphos", "killed.mp4"):
+            (self.folder / f".{name}-20261130.mp4").touch()
+        for left in self.folder.glob(".*"):
+            os.utime(left, (0, 0))
+        (self.folder / ".killed.mp4-glyphos-justnow0.mp4").touch()
         with beside(self.folder / "written.mp4", folder=False) as held:
+            os.utime(held, (0, 0))
             write_film(flashes(0.1, 0.05), path, workers=1)
             save_wav(self.folder / "written.mp4", np.zeros((9, 2)))  # two at once
             self.assertTrue(held.is_file())
-        self.assertEqual({p.name for p in self.folder.iterdir()}, {"killed.mp4", "run.py", "written.mp4", ".killed2.mp4-abcdefgh.mp4"})  # fmt: skip
+        others = ("killed2.mp4-glyphos-20261130", "killed.mp4-20261130", "killed.mp4-glyphos-justnow0")  # fmt: skip
+        self.assertEqual(
+            {p.name for p in self.folder.iterdir()},
+            {"killed.mp4", "written.mp4", "run.py", *(f".{name}.mp4" for name in others)},
+        )
 
     def test_a_disk_that_fills_up_on_the_way_is_said(self) -> None:
         """The system refuses every byte beyond some, as a full disk does, in the middle of the pictures."""
