@@ -68,18 +68,23 @@ def _made(path: Path, suffix: str, *, folder: bool) -> tuple[Path, int]:
 
 
 def _take_away_left(path: Path, suffix: str) -> None:
-    """Remove what would have become `path` and is held by nobody any more."""
+    """Remove what would have become `path` and is held by nobody any more; nothing hangs on it."""
     ours = re.compile(f"{re.escape(_begin(path))}[a-z0-9_]{{8}}{re.escape(suffix)}")
-    for left in path.parent.iterdir():
-        if ours.fullmatch(left.name) and not left.is_symlink():
-            with suppress(OSError):
-                handle = os.open(left, os.O_RDONLY)
-                try:
-                    fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                    if time.time() - os.fstat(handle).st_mtime > JUST_NOW:
-                        _remove(left)
-                finally:
-                    os.close(handle)
+    with suppress(OSError):  # one may write to a folder that one may not read
+        for left in path.parent.iterdir():
+            if ours.fullmatch(left.name) and not left.is_symlink():
+                _take_away(left)
+
+
+def _take_away(left: Path) -> None:
+    with suppress(OSError):
+        handle = os.open(left, os.O_RDONLY)
+        try:
+            fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+            if time.time() - os.fstat(handle).st_mtime > JUST_NOW:
+                _remove(left)
+        finally:
+            os.close(handle)
 
 
 def _remove(place: Path) -> None:

@@ -19,16 +19,14 @@ from . import ipa
 from .captioned import plain, said_in_captions
 from .exclaimed import stammered
 from .spoken import INITIALS, abbreviations, following_scale, speak_written, stage_words
-from .turns import NUMBER, SPEAKER, in_capitals, undirected
+from .turns import NUMBER, SPEAKER, TITLES, in_capitals, undirected
 
 LONGEST = 5_000_000  # bytes
 STARRED = re.compile(r"\*([^*\n]+)\*")
 SOUNDS = re.compile(r"(?<![\w/])/([^/\n]+)/(?![\w/])")
 FOREIGN = re.compile(r"\{([A-Za-z]{2,3}(?:-[A-Za-z]{2,4})?)\s+([^{}]*)\}")
 SENTENCE_END = re.compile(r"(?<=[.!?…。！？])[\"'”’»)]*\s+(?=[\"'“‘«¿¡(\[{]*[^\W_])|(?<=[。！？])")
-ABBREVIATION = re.compile(
-    r"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:mr|mrs|ms|dr|st|prof|capt|sig|vs|no|sra?)\.$", re.I
-)
+ABBREVIATION = re.compile(rf"(?:^|\s)(?:[^\W\d_]\.)+$|\b(?:{TITLES}|vs|no)\.$", re.I)
 GLUED = re.compile(r"(?<=[^\W\d_])([,;!?]+)(?=[^\W\d_])")  # a space was forgotten
 GLUED_STOP = re.compile(r"(?<=[^\W\d_]{2})\.(?=[^\W\d_]{2})")
 DASHES = re.compile(r"[—―]|--+|\s[-–]\s|\.\.\.+|…")

@@ -2,6 +2,7 @@
 
 A name in capitals (`MABEL: …`) always is. Written small (`Mabel: …`) it may as well be a word that is said
 (`Remember: …`); it is a speaker's where they are known, or where the text is a play, in which somebody comes back.
+In what is typed or pasted, turns may run on in one line (`run_on`).
 Of a single line its recording tells: who listens to it takes for a name what is not heard (`listening`).
 """
 
@@ -24,10 +25,12 @@ WORDS = rf"{A_NAME}(?: [\w.'’-]{{1,20}}){{0,2}}"
 SMALL = re.compile(rf"{LEAD}({A_NAME}(?: (?:{A_NAME}|\d{{1,3}}))?){DIRECTED}", re.M)
 # Where a recording tells whether they are spoken: up to three words, however written
 ANY_NAME = re.compile(rf"{LEAD}({WORDS}){DIRECTED}", re.M)
-# Behind another turn in its line: what is typed or pasted runs on
-A_WORD = rf"[{CAPITALS}][\w'’-]{{1,20}}"
+# Behind another turn in its line, after the end of a sentence; a letter alone is no name there
+TITLES = r"mr|mrs|ms|dr|st|prof|capt|sig|sra?"
+TITLE = re.compile(rf"\b(?:{TITLES})\.$", re.I)
+PART = rf"[{CAPITALS}][\w'’-]{{1,20}}"
 BEHIND = re.compile(
-    rf"(?<=[.!?…\"”’)\]])[^\S\n](?=({A_WORD}(?: (?:{A_WORD}|\d{{1,3}}))?){DIRECTED})"
+    rf"(?<=[.!?…\"”’)\]])[^\S\n](?=((?:(?i:{TITLES})\. )?{PART}(?: (?:{PART}|\d{{1,3}}))?){DIRECTED})"
 )
 # As screenplays have it: alone in a line, before the line that is said
 LONE = re.compile(rf"^([ \t]*{NAME}(?:\([^()\n]*\))?)[ \t\r]*(?=\n\s*\S)", re.M)
@@ -71,9 +74,8 @@ def run_on(text: str, known: Collection[str] = ()) -> str:
         if SPEAKER.match(line):
             for match in BEHIND.finditer(line):
                 name = match[1].upper()
-                if name == match[1] or (
-                    match[1].casefold() in there and len(name) == len(match[1])
-                ):
+                called = name == match[1] or match[1].casefold() in there
+                if called and len(name) == len(match[1]) and not TITLE.search(line[: match.start()]):  # fmt: skip
                     line = f"{line[: match.start()]}\n{name}{line[match.end(1) :]}"
             lines[k] = line
     return "\n".join(lines)

@@ -162,6 +162,8 @@ class Scripts(unittest.TestCase):
         ]
         self.assertEqual(turns_of(run, ["Mabel"]), turns)
         self.assertEqual(len(turns_of(run)), 3)  # Mabel may be a word that is said
+        run = "TOM: No. O'BRIEN: Meet Mr. PIKE: he is in. DR. NYE: I am. STOP. TOM: Why?"
+        self.assertEqual([name for name, _ in turns_of(run)], ["Tom", "O'Brien", "Dr. Nye", "Tom"])
         said = "It was late. NOTE: nothing was there."
         self.assertEqual(turns_of(said), [("", said)])
 

@@ -176,6 +176,23 @@ class Written(unittest.TestCase):
             {"killed.mp4", "written.mp4", "run.py", *(f".{name}.mp4" for name in others)},
         )
 
+    def test_what_is_left_of_pictures_goes_too_and_nothing_hangs_on_it(self) -> None:
+        left = self.folder / ".shots-glyphos-abcd_123"
+        left.mkdir()
+        (left / "frame.0000.png").touch()
+        os.utime(left, (0, 0))
+        with (
+            mock.patch.object(Path, "iterdir", side_effect=PermissionError),
+            beside(self.folder / "shots", folder=True) as held,
+        ):
+            os.utime(held, (0, 0))
+        self.assertTrue(left.is_dir())
+        with beside(self.folder / "shots", folder=True) as held:
+            os.utime(held, (0, 0))
+            with beside(self.folder / "shots", folder=True):
+                self.assertTrue(held.is_dir())
+        self.assertEqual([p.name for p in self.folder.iterdir()], ["shots"])
+
     def test_a_disk_that_fills_up_on_the_way_is_said(self) -> None:
         """The system refuses every byte beyond some, as a full disk does, in the middle of the pictures."""
         path = self.folder / "full.mp4"

@@ -52,7 +52,7 @@ class Saying(QWidget):
         super().__init__()
         self._c = context
         self._made_of = ""  # the text that became lines last
-        self._slug = ""  # of the line whose speaker was shown
+        self._slug = ""  # of the line that was shown last
         self._pause = QTimer(self, singleShot=True, interval=PAUSE)
         self.text = QPlainTextEdit(draft())
         self.text.setAccessibleName("What is to be said")
