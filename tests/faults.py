@@ -13,6 +13,7 @@ from unittest import mock
 
 from glyphos.errors import SaveError
 from glyphos.files import Disk
+from tests.patience import PATIENCE
 
 FULL = OSError(28, "No space left on device")
 
@@ -87,7 +88,7 @@ class Gate:
 
     def wait(self) -> None:
         self.reached.set()
-        self._open.wait(20)
+        self._open.wait(PATIENCE)
 
 
 @contextmanager

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from unittest import mock
 
-from glyphos.booth.microphone import StandInMicrophone
+import numpy as np
+
+from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from tests.app.harness import WindowCase
 
 DATA = Path(__file__).parents[1] / "data"
@@ -13,6 +16,27 @@ PLAY = """MABEL: The beam is out again. Somebody moved my map.
 OSRIC (grumbling): Not me. I was wiping my boots.
 
 PIP: Probably the wind, Osric."""
+
+
+class Pluggable(StandInMicrophone):
+    """Says the same again and again, however long it takes to be heard; can be unplugged, and plugged in again."""
+
+    plugged = True
+
+    def __init__(self, path: Path, **how: float) -> None:
+        super().__init__(path, **how)
+        self._samples = np.tile(self._samples, 60)
+
+    def start(self, take: Callable[..., object], lost: Callable[[str], object]) -> None:
+        if not self.plugged:
+            raise MicrophoneError("Not yet.")
+        self._told = lost
+        super().start(take, lost)
+
+    def unplug(self) -> None:
+        self.plugged = False
+        self.stop()
+        self._told("The microphone is gone.")
 
 
 class Booth(WindowCase):
@@ -47,6 +71,6 @@ class Booth(WindowCase):
 
     def speak(self) -> None:
         """Begin to speak into the live face."""
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        spoken = Pluggable(DATA / "slt_hts-001.flac")
         with mock.patch.object(self.recording, "make_microphone", lambda: spoken):
             self.window.commands.do("booth-live")

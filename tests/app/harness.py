@@ -49,6 +49,7 @@ from glyphos.production.documents import Line
 from glyphos.production.kinds import line_key
 from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
+from tests.patience import PATIENCE
 
 LOOK = 10  # ms
 QUIET = ("propagateSizeHints", "This plugin")
@@ -361,7 +362,7 @@ class WindowCase(unittest.TestCase):
 
     # ---- waiting ------------------------------------------------------------------------------
 
-    def wait(self, condition: Callable[[], Any], seconds: float = 30.0) -> None:
+    def wait(self, condition: Callable[[], Any], seconds: float = PATIENCE) -> None:
         end = time.monotonic() + seconds
         look = QTimer(interval=LOOK)  # for what comes without an event
         look.start()
@@ -370,7 +371,7 @@ class WindowCase(unittest.TestCase):
         look.stop()
         self.assertTrue(condition(), self.status)
 
-    def idle(self, seconds: float = 60.0) -> None:
+    def idle(self, seconds: float = PATIENCE) -> None:
         """Wait until nothing is being done any more."""
         self.application.processEvents()
         self.wait(

@@ -25,6 +25,7 @@ from glyphos.production.production import Production
 from tests.app.harness import Answers
 from tests.app.headed import DROPPED, Heads, model
 from tests.characters.remade import own, plain, saved, without
+from tests.patience import PATIENCE
 
 
 class ThePage(Heads):
@@ -169,7 +170,7 @@ class ThePage(Heads):
             "submit",
             side_effect=lambda *a, **k: begun.append(k.get("name")) or submit(*a, **k),
         ):
-            end = time.monotonic() + 20
+            end = time.monotonic() + PATIENCE
             while (
                 self.context.dresses.dress(self.kept, self.current.motion) is None
                 and time.monotonic() < end
@@ -210,7 +211,9 @@ class ThePage(Heads):
         self.addCleanup(gate.set)
         with (
             mock.patch.object(type(self.context.dresses), "dress", return_value=None),
-            mock.patch.object(Dressed, "weights_for", lambda *a: (gate.wait(20), found(*a))[1]),
+            mock.patch.object(
+                Dressed, "weights_for", lambda *a: (gate.wait(PATIENCE), found(*a))[1]
+            ),
         ):
             for value in (40, 30):
                 self.delivery.sliders["jaw_reach"].setValue(value)

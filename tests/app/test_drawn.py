@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import unittest
-from pathlib import Path
 from unittest import mock
 
 from PySide6.QtCore import QPoint, QPointF, Qt
@@ -11,16 +10,14 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QMenu, QPushButton
 
 from glyphos.app.pages.characters.papersheet import COLUMNS
-from glyphos.booth.microphone import StandInMicrophone
 from glyphos.characters.builtin import set_path
 from glyphos.characters.drawings.documents import decode_drawings
 from glyphos.characters.drawings.pad import pad_of
 from glyphos.live.face import Controls
 from glyphos.production.production import Production
+from tests.app.boothed import DATA, Pluggable
 from tests.app.harness import WindowCase
 from tests.characters.paper import KINDS, folder_of, mouth
-
-DATA = Path(__file__).parents[1] / "data"
 
 
 class Drawn(WindowCase):
@@ -87,7 +84,7 @@ class Strip(Drawn):
                 self.window.show_moment()
                 self.assertEqual(face.drawings.mouth.name, self.sheet.mouth(exposure).name)
         self.show("02-osric-door")
-        spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
+        spoken = Pluggable(DATA / "slt_hts-001.flac")
         tracking.speak(lambda: spoken, Controls(life=0.0))
         shown = set()
         self.wait(lambda: shown.add(face.drawings.mouth.name) or len(shown) > 3)

@@ -17,6 +17,7 @@ from glyphos.app.model.jobs import Jobs, Told
 from glyphos.app.model.talk import Talk
 from glyphos.errors import GlyphosError, RecordingError
 from tests.app.harness import make_application
+from tests.patience import PATIENCE
 
 
 class Working(unittest.TestCase):
@@ -38,7 +39,7 @@ class Working(unittest.TestCase):
         self.jobs._posted.connect(
             lambda *what: told.append(what), Qt.ConnectionType.DirectConnection
         )
-        self.submit(lambda _: go.wait(10))
+        self.submit(lambda _: go.wait(PATIENCE))
         thread = self.jobs._threads[0]
         with mock.patch(
             "glyphos.app.model.jobs.time.monotonic", side_effect=itertools.count(0, 100)
@@ -46,14 +47,14 @@ class Working(unittest.TestCase):
             self.jobs.close()
         self.assertTrue(thread.is_alive())
         go.set()
-        thread.join(10)
+        thread.join(PATIENCE)
         self.assertEqual(told, [])
 
     def submit(self, work: Callable[[Told], Any], **named: Any) -> Any:
         return self.jobs.submit("Trying", work, self.got.append, ended=self.ended.append, **named)
 
     def wait(self, condition: Callable[[], Any]) -> None:
-        end = time.monotonic() + 10
+        end = time.monotonic() + PATIENCE
         while not condition() and time.monotonic() < end:
             self.application.processEvents()
             time.sleep(0.002)
@@ -93,7 +94,7 @@ class Working(unittest.TestCase):
 
     def test_what_was_cancelled_is_never_applied_even_if_it_does_not_notice(self) -> None:
         gate = threading.Event()
-        job = self.submit(lambda _: gate.wait(10))
+        job = self.submit(lambda _: gate.wait(PATIENCE))
         self.wait(lambda: self.jobs.running)
         job.cancel()
         self.assertEqual((self.jobs.running, self.ended), ([], ["Stopped."]))
@@ -117,15 +118,15 @@ class Working(unittest.TestCase):
         job = self.submit(work)
         self.wait(lambda: job.fraction == 0.5)
         job.cancel()
-        self.assertTrue(stopped.wait(5))
+        self.assertTrue(stopped.wait(PATIENCE))
         self.assertEqual(self.failed, [])
 
     def test_a_scope_that_is_closed_takes_its_work_with_it(self) -> None:
         first, second = object(), object()
         gate = threading.Event()
         self.jobs.scope = first
-        self.submit(lambda _: gate.wait(10))
-        self.submit(lambda _: gate.wait(10) and "kept", scope=second)
+        self.submit(lambda _: gate.wait(PATIENCE))
+        self.submit(lambda _: gate.wait(PATIENCE) and "kept", scope=second)
         self.jobs.cancel(first)
         gate.set()
         self.wait(lambda: self.got)
@@ -134,7 +135,7 @@ class Working(unittest.TestCase):
     def test_overtaken_work_is_dropped_with_a_word_or_begun_again(self) -> None:
         value = [1]
         gate = threading.Event()
-        self.submit(lambda _: gate.wait(10), inputs=lambda: (value[0],))
+        self.submit(lambda _: gate.wait(PATIENCE), inputs=lambda: (value[0],))
         value[0] = 2
         gate.set()
         self.wait(lambda: self.ended)
@@ -145,7 +146,9 @@ class Working(unittest.TestCase):
             self.submit(lambda _: value[0], name="n", inputs=lambda: (value[0],), again=again)
 
         gate.clear()
-        self.submit(lambda _: gate.wait(10), name="n", inputs=lambda: (value[0],), again=again)
+        self.submit(
+            lambda _: gate.wait(PATIENCE), name="n", inputs=lambda: (value[0],), again=again
+        )
         value[0] = 3
         gate.set()
         self.wait(lambda: self.got)
@@ -160,10 +163,10 @@ class Working(unittest.TestCase):
 
             def work(_: Told) -> object:
                 begun.set()
-                return gate.wait(10) and name
+                return gate.wait(PATIENCE) and name
 
             self.submit(work, unused=freed.append, name="n", **more)
-            self.assertTrue(begun.wait(10))
+            self.assertTrue(begun.wait(PATIENCE))
             return gate
 
         gate = submit("cancelled")
@@ -207,7 +210,7 @@ class Working(unittest.TestCase):
 
     def test_two_of_a_name_are_refused_or_replaced(self) -> None:
         gate = threading.Event()
-        self.submit(lambda _: gate.wait(10), name="listen")
+        self.submit(lambda _: gate.wait(PATIENCE), name="listen")
         with self.assertRaisesRegex(GlyphosError, "being done already"):
             self.submit(lambda _: 1, name="listen")
         self.submit(lambda _: "second", name="listen", instead=True)

@@ -233,14 +233,14 @@ class Listening(WindowCase):
         pose = {"lips_part": 0.1}
 
         def slowly(*_: object, **__: object) -> None:
-            now[0] += 0.04
+            now[0] += 1.0
 
         with (
             mock.patch("glyphos.app.panels.face.face.time", mock.Mock(monotonic=lambda: now[0])),
             mock.patch.object(face._portrait, "paint", side_effect=slowly) as painted,
         ):
             for k in range(3):
-                now[0] += 1.0
+                now[0] += 5.0
                 face.show_pose({**pose, "jaw_open": 0.1 * k}, live=True)
                 self.wait(lambda n=k + 1: painted.call_count == n)
             for k in range(4):  # at once after it, each newer
@@ -302,9 +302,7 @@ class Collected(WindowCase):
 
         self.jobs.submit("Allocating", work, lambda _: None, quiet=True)
         self.idle()
-        end = time.monotonic() + 5
-        while not threads and time.monotonic() < end:
-            self.application.processEvents()
+        self.wait(lambda: threads)
         self.assertEqual(threads, {threading.get_ident()})
 
     def test_once_no_window_is_open_the_interpreter_has_its_own_way(self) -> None:
@@ -323,7 +321,6 @@ class OwnRecording(WindowCase):
         self.drop(name)
         self.assertEqual(self.script.toPlainText(), TEXT)
         QTest.mouseClick(self.page.script_area.listen_button, Qt.MouseButton.LeftButton)
-        self.application.processEvents()
         self.assertTrue(self.window.bottom.cancel_button.isVisible())
         self.idle()
         self.assertEqual(len(self.paper.word_rects()), 9)

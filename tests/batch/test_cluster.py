@@ -9,7 +9,6 @@ import socket
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -23,8 +22,7 @@ from glyphos.characters.builtin import builtin_path
 from glyphos.hands.crew import Limits
 from tests.batch.doing import quick
 from tests.batch.folders import Jobs
-
-PATIENCE = 60.0
+from tests.patience import until
 
 
 def free_port() -> int:
@@ -58,7 +56,7 @@ class Clusters(Jobs):
     @classmethod
     def start(cls, what: str, *words: str) -> None:
         """A process of dask, ended with its group at the end."""
-        environment = os.environ | {"DASK_DISTRIBUTED__COMM__TIMEOUTS__CONNECT": "5s"}
+        environment = os.environ | {"DASK_DISTRIBUTED__COMM__TIMEOUTS__CONNECT": "60s"}
         cls.processes.append(
             subprocess.Popen(
                 [sys.executable, "-m", "dask", what, *words], env=environment, start_new_session=True,
@@ -76,16 +74,15 @@ class Clusters(Jobs):
     def wait_for(cls, count: int) -> None:
         from distributed import Client
 
-        until = time.monotonic() + PATIENCE
-        while time.monotonic() < until:
+        def there() -> bool:
             try:
                 with Client(cls.address, timeout=5, set_as_default=False) as client:
-                    if len(client.scheduler_info(n_workers=-1)["workers"]) >= count:
-                        return
+                    return len(client.scheduler_info(n_workers=-1)["workers"]) >= count
             except OSError:
-                pass
-            time.sleep(0.3)
-        raise AssertionError("The cluster does not come up.")
+                return False
+
+        if not until(there, every=0.3):
+            raise AssertionError("The cluster does not come up.")
 
     def cluster(self, doing=quick, limits: Limits | None = None, retries: int = 2) -> Cluster:  # type: ignore[no-untyped-def]
         made = Cluster(self.address, limits or Limits(), retries=retries, doing=doing)
@@ -106,13 +103,14 @@ class Clusters(Jobs):
         self.assertEqual([msgspec.json.encode(x) for x in self.made.lines], lines)
 
     def test_bad_lines_have_their_sentences_there_too(self) -> None:
-        self.sounds("a", "bad", "die", "hang", "once")
-        engine = self.cluster(limits=Limits(seconds=1.5))
-        run = self.run_job(Recipe(words_model=str(self.folder), limits=Bounds(retries=1)), engine)
-        said = {o.line.slug: o.problem for o in run.outcomes}
+        self.sounds("a", "bad", "die", "once")
+        recipe = Recipe(words_model=str(self.folder), limits=Bounds(retries=1))
+        said = {o.line.slug: o.problem for o in self.run_job(recipe, self.cluster()).outcomes}
         self.assertEqual((said["a"], said["once"], said["bad"]), ("", "", "It holds nothing."))
         self.assertIn("ended by signal 9", said["die"])
-        self.assertIn("not done after 1.5 seconds", said["hang"])
+        self.sounds("hang")
+        run = self.run_job(recipe, self.cluster(limits=Limits(seconds=0.5)), resume=True)
+        self.assertIn("not done after 0.5 seconds", {o.line.slug: o.problem for o in run.outcomes}["hang"])  # fmt: skip
 
     def test_a_worker_that_is_killed_in_the_middle_of_a_line_loses_none(self) -> None:
         self.sounds(*(f"slow{k}" for k in range(10)))

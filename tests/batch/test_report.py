@@ -11,7 +11,6 @@ import shutil
 import signal
 import subprocess
 import sys
-import time
 import unittest
 from unittest import mock
 
@@ -31,6 +30,7 @@ from glyphos.production.documents import Line
 from glyphos.production.production import Production
 from glyphos.proof.finding import Finding
 from tests.batch.folders import Jobs
+from tests.patience import PATIENCE, until
 from tests.scene.scenes import demo
 from tests.shell import invoke
 
@@ -126,7 +126,7 @@ class Reports(Jobs):
         ran = subprocess.run(
             [str(BROWSER), "--headless", "--no-sandbox", "--disable-gpu", "--virtual-time-budget=4000",
              "--host-resolver-rules=MAP * ~NOTFOUND", "--dump-dom", probe.as_uri()],
-            capture_output=True, text=True, timeout=90, check=True,
+            capture_output=True, text=True, timeout=PATIENCE, check=True,
         )  # fmt: skip
         title = ran.stdout.partition("<title>")[2].partition("</title>")[0]
         self.assertRegex(title, r"loaded \d+")
@@ -214,11 +214,9 @@ class Shell(Jobs):
             # a suite that was begun in the background hands down that it is to be ignored
             preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
         )  # fmt: skip
-        until = time.monotonic() + 30
-        while not (self.target / "batch.log").exists() and time.monotonic() < until:
-            time.sleep(0.02)
+        until(lambda: (self.target / "batch.log").exists())
         os.kill(process.pid, number)
-        _, told = process.communicate(timeout=30)
+        _, told = process.communicate(timeout=PATIENCE)
         self.assertEqual(process.returncode, 1, told)
         self.assertNotIn(b"Traceback", told)
         self.assertIn(b"--resume", told)

@@ -25,6 +25,7 @@ from glyphos.booth.microphone import (
 from glyphos.booth.recorder import LOWEST, Meter, Recorder
 from glyphos.booth.takes import TakeWriter, takes_of, trimmed
 from glyphos.errors import RecordingError, SaveError
+from tests.patience import until
 
 DATA = Path(__file__).parents[1] / "data"
 TONE = (0.5 * np.sin(np.arange(RATE) * 0.1)).astype(np.float32)
@@ -34,11 +35,8 @@ class Folder(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
 
-    def until(self, condition, seconds: float = 10.0) -> None:  # type: ignore[no-untyped-def]
-        end = time.monotonic() + seconds
-        while not condition() and time.monotonic() < end:
-            time.sleep(0.01)
-        self.assertTrue(condition())
+    def until(self, condition) -> None:  # type: ignore[no-untyped-def]
+        self.assertTrue(until(condition))
 
 
 class Writing(Folder):

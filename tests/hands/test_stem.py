@@ -19,6 +19,7 @@ from glyphos.errors import Cancelled
 from glyphos.hands.branching import stem
 from glyphos.hands.crew import NONE, Crew, Hand, Hands, LostError
 from tests.hands.asked import gone, has, number, told, with_a_helper
+from tests.patience import PATIENCE, until
 
 RARE = "nturl2path"  # of the standard library, which nothing else here loads
 OWNER = """
@@ -57,10 +58,7 @@ class Branching(unittest.TestCase):
         return hand
 
     def wait(self, done: Callable[[], object]) -> None:
-        until = time.monotonic() + 20
-        while not done() and time.monotonic() < until:
-            time.sleep(0.02)
-        self.assertTrue(done())
+        self.assertTrue(until(done))
 
     def test_what_is_to_be_loaded_is_there_from_the_start_and_it_keeps_to_one_thread(self) -> None:
         self.assertFalse(self.hand().run(has, (RARE,)).value)
@@ -140,9 +138,9 @@ class Branching(unittest.TestCase):
         self.assertEqual(owner.stdout.readline(), "waits\n")
         time.sleep(0.2)
         owner.send_signal(signal.SIGINT)
-        owner.wait(20)
+        owner.wait(PATIENCE)
         os.kill(parent, signal.SIGKILL)  # it holds the pipes
-        self.assertEqual(owner.communicate(timeout=20)[1], "")
+        self.assertEqual(owner.communicate(timeout=PATIENCE)[1], "")
 
     def test_many_at_once(self) -> None:
         crew = Crew(6)

@@ -23,6 +23,7 @@ from glyphos.live.drawn import DrawnFace
 from glyphos.live.packets import Moment, face_osc
 from glyphos.live.sending import Web
 from tests.live.test_live import BROWSER, DATA, browsed
+from tests.patience import PATIENCE
 from tests.shell import invoke
 
 OPEN = {"jaw_open": 0.9, "lips_part": 0.9, "head_yaw": 0.0}
@@ -86,7 +87,7 @@ class Pages(unittest.TestCase):
         return web
 
     def get(self, web: Web, path: str) -> tuple[str, bytes]:
-        with urlopen(f"http://127.0.0.1:{web.port}/{path}", timeout=5) as answer:
+        with urlopen(f"http://127.0.0.1:{web.port}/{path}", timeout=PATIENCE) as answer:
             return answer.headers["Content-Type"], answer.read()
 
     def test_the_page_gets_pictures_and_nothing_else(self) -> None:
@@ -112,8 +113,10 @@ class Pages(unittest.TestCase):
         with connect(f"{address}/own") as page, connect(f"{address}/") as other:
             moment = Moment({"jaw_open": 0.5}, 1, 0.0, {"Jaw_Down": 0.7})
             threading.Timer(0.2, lambda: web.send(moment)).start()
-            self.assertEqual(json.loads(page.recv(timeout=5))["channels"], {"jaw_open": 0.5})
-            self.assertEqual(json.loads(other.recv(timeout=5))["channels"], {"Jaw_Down": 0.7})
+            self.assertEqual(json.loads(page.recv(timeout=PATIENCE))["channels"], {"jaw_open": 0.5})
+            self.assertEqual(
+                json.loads(other.recv(timeout=PATIENCE))["channels"], {"Jaw_Down": 0.7}
+            )
 
     @unittest.skipUnless(BROWSER, "needs a browser")
     def test_a_browser_shows_the_drawings(self) -> None:
@@ -139,7 +142,7 @@ class Shell(unittest.TestCase):
         receiver = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self.addCleanup(receiver.close)
         receiver.bind(("127.0.0.1", 0))
-        receiver.settimeout(10)
+        receiver.settimeout(PATIENCE)
         heard: list[dict[str, dict[str, str]]] = []
 
         def listen() -> None:
@@ -152,7 +155,7 @@ class Shell(unittest.TestCase):
              "1.6", "--character", "pip-drawings"],
         )  # fmt: skip
         self.assertEqual(ran.exit_code, 0, ran.output + str(ran.exception))
-        thread.join(10)
+        thread.join(PATIENCE)
         self.assertEqual(len(heard), 70)
         self.assertIn("jaw_open", heard[0]["channels"])
         self.assertGreater(len({m["drawings"]["mouth"] for m in heard}), 3)

@@ -27,6 +27,7 @@ from glyphos.progress import Progress
 from glyphos.speech.recording import open_recording
 from tests.labels import DATA
 from tests.live.test_lines import KNOWN
+from tests.patience import PATIENCE
 
 FRAME = np.ones(160, np.float32)
 SOON = round(FIRST * 100)  # frames
@@ -45,7 +46,7 @@ class While(unittest.TestCase):
 
     def learn(self, samples: np.ndarray, language: str, model: str, progress: Progress) -> Known:
         self.asked.append(len(samples) // 160)
-        self.go.wait(10)
+        self.go.wait(PATIENCE)
         progress(0.5)
         if self.problem:
             raise CalibrationError("What was said is hardly understood.")
@@ -54,7 +55,7 @@ class While(unittest.TestCase):
     def say(self, spoken: int, still: int = 0) -> None:
         for speaks in [True] * spoken + [False] * still:
             self.learning.push(FRAME, speaks)
-        self.learning.wait(10)
+        self.learning.wait(PATIENCE)
 
     def test_it_begins_once_enough_was_said_and_they_pause_and_again_with_more(self) -> None:
         self.say(0, 500)
@@ -105,7 +106,7 @@ class While(unittest.TestCase):
             self.learning.push(FRAME, False)
         self.learning.end()
         self.go.set()
-        self.learning.wait(10)
+        self.learning.wait(PATIENCE)
         self.assertEqual((len(self.asked), self.applied), (1, []))
         self.say(5 * SOON, PAUSE)
         self.assertEqual(len(self.asked), 1)

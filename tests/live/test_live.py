@@ -32,6 +32,7 @@ from glyphos.motion.perform import perform
 from glyphos.speech import frontend
 from glyphos.speech.listen import listen
 from glyphos.speech.recording import open_recording
+from tests.patience import PATIENCE, until
 
 DATA = Path(__file__).parents[1] / "data"
 HELD = (
@@ -189,7 +190,7 @@ def browsed(web: Web, wanted: str) -> str:
     for _ in range(8):
         ran = subprocess.run(
             [str(BROWSER), "--headless", "--no-sandbox", "--disable-gpu", "--virtual-time-budget=6000", "--dump-dom", f"http://127.0.0.1:{web.port}/"],
-            capture_output=True, text=True, timeout=60, check=True,
+            capture_output=True, text=True, timeout=PATIENCE, check=True,
         )  # fmt: skip
         if re.search(wanted, ran.stdout):
             return str(ran.stdout)
@@ -204,7 +205,7 @@ class Sending(unittest.TestCase):
     def receiver(self) -> socket.socket:
         made = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         made.bind(("127.0.0.1", 0))
-        made.settimeout(5)
+        made.settimeout(PATIENCE)
         self.addCleanup(made.close)
         return made
 
@@ -227,8 +228,7 @@ class Sending(unittest.TestCase):
         face.start()
         face.begin_take(folder, "live")
         moments = []
-        until = time.monotonic() + 30  # however long it takes where others want the machine, too
-        while len(moments) < 130 and time.monotonic() < until:
+        while len(moments) < 130:
             moments.append(json.loads(udp.recv(65_536)))
         health = face.health
         take = face.close()
@@ -254,10 +254,9 @@ class Sending(unittest.TestCase):
         spoken = StandInMicrophone(DATA / "slt_hts-001.flac", speed=4)
         face = LiveFace(lambda: spoken, [gone], controls=Controls(mute=True, life=0.0))
         face.start()
-        until = time.monotonic() + 5
-        while face.health.seconds < 2 and time.monotonic() < until:
-            time.sleep(0.02)
-            self.assertEqual(set(face.values.values()) - {0.0}, set())
+        moved: list[float] = []
+        until(lambda: moved.extend(face.values.values()) or face.health.seconds >= 2)
+        self.assertEqual(set(moved) - {0.0}, set())
         self.assertEqual(set(face.values), set(CHANNELS))
         face.close()
 
@@ -267,13 +266,10 @@ class Sending(unittest.TestCase):
         sink = mock.Mock(send=lambda moment: moments.append(dict(moment.values)))
         face = LiveFace(lambda: spoken, [sink], controls=Controls(life=0.0), rate=100)
         face.start()
-        until = time.monotonic() + 5
-        while face.values.get("lips_part", 0.0) < 0.4 and time.monotonic() < until:
-            time.sleep(0.002)
+        until(lambda: face.values.get("lips_part", 0.0) >= 0.4, every=0.002)
         face.controls = Controls(life=0.0, mute=True)
         seen = len(moments)
-        while len(moments) < seen + 60 and time.monotonic() < until:
-            time.sleep(0.01)
+        until(lambda: len(moments) >= seen + 60)
         face.close()
         parts = [m["lips_part"] for m in moments[seen - 1 :]]
         self.assertEqual(parts[-1], 0.0)
@@ -289,9 +285,7 @@ class Sending(unittest.TestCase):
 
         face = LiveFace(lambda: spoken, [mock.Mock(send=send)], rate=100)
         face.start()
-        until = time.monotonic() + 5
-        while len(told) < 20 and time.monotonic() < until:
-            time.sleep(0.001)
+        until(lambda: len(told) >= 20)
         self.assertEqual(["no room" in t for t in told[:20]], [k == 3 for k in range(20)])
         self.assertEqual(face.health.problem, "")  # it is told while it is so
         face.close()
@@ -309,12 +303,9 @@ class Sending(unittest.TestCase):
         with mock.patch("glyphos.live.face.AGAIN", 0.1):
             face = LiveFace(make, [])
             face.start()
-            until = time.monotonic() + 6
-            while len(made) < 3 and time.monotonic() < until:
-                time.sleep(0.02)
+            until(lambda: len(made) >= 3)
             before = face.health.seconds
-            while face.health.seconds <= before + 0.1 and time.monotonic() < until:
-                time.sleep(0.02)
+            until(lambda: face.health.seconds > before + 0.1)
             self.assertGreater(face.health.seconds, before)
             self.assertEqual(face.health.problem, "")
             face.close()
@@ -326,12 +317,12 @@ class Sending(unittest.TestCase):
 
         web = Web(0)
         self.addCleanup(web.close)
-        with urlopen(f"http://127.0.0.1:{web.port}/", timeout=5) as page:
+        with urlopen(f"http://127.0.0.1:{web.port}/", timeout=PATIENCE) as page:
             self.assertIn(b"A face that speaks", page.read())
         with connect(f"ws://127.0.0.1:{web.port}/") as client:
             threading.Timer(0.2, lambda: web.send(moment_of(7, 0.1, jaw_open=0.5))).start()
             self.assertEqual(
-                json.loads(client.recv(timeout=5)),
+                json.loads(client.recv(timeout=PATIENCE)),
                 {"face": 1, "number": 7, "seconds": 0.1, "channels": {"jaw_open": 0.5}},
             )
         with self.assertRaises(SendingError) as caught:

@@ -16,6 +16,7 @@ from glyphos.booth.kept import LIVE
 from glyphos.booth.takes import takes_of
 from glyphos.production.demo import copy_demo
 from glyphos.production.store import Store
+from tests.patience import PATIENCE
 from tests.shell import invoke
 
 DATA = Path(__file__).parents[1] / "data"
@@ -33,7 +34,7 @@ class Shell(unittest.TestCase):
         receiver = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
         self.addCleanup(receiver.close)
         receiver.bind(("127.0.0.1", 0))
-        receiver.settimeout(10)
+        receiver.settimeout(PATIENCE)
         heard: list[dict[str, object]] = []
 
         def listen() -> None:
@@ -44,7 +45,7 @@ class Shell(unittest.TestCase):
         thread.start()
         told = self.run_it("--input", DATA / "slt_hts-001.flac", "--udp", receiver.getsockname()[1], "--seconds", 2,
                            "--record", folder, "--life", 0, "--character", "mabel")  # fmt: skip
-        thread.join(10)
+        thread.join(PATIENCE)
         self.assertEqual(len(heard), 40)
         found = re.search(r"(\d+) packets in ([\d.]+) s; sound to packet (\d+) ms", told)
         assert found is not None

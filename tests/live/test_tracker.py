@@ -8,7 +8,6 @@ import struct
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 from pathlib import Path
 
@@ -25,6 +24,7 @@ from glyphos.live.tracker import GONE, Tracker, taken
 from glyphos.motion.euro import OneEuro, smoothed
 from tests.app.harness import Clock
 from tests.examples import examples
+from tests.patience import until
 from tests.shell import invoke
 
 
@@ -240,12 +240,7 @@ class Sockets(unittest.TestCase):
                 tracker.begin()
                 for _ in play("127.0.0.1", tracker.port, rate=120, seconds=0.8, osc=osc, lose=0.1):
                     pass
-                end = time.monotonic() + 5
-                while (
-                    tracker.health().received + tracker.health().lost < 90
-                    and time.monotonic() < end
-                ):
-                    time.sleep(0.01)
+                until(lambda t=tracker: t.health().received + t.health().lost >= 90)
                 take, health = tracker.end(), tracker.health()
             finally:
                 tracker.close()

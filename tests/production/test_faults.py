@@ -22,6 +22,7 @@ from glyphos.production.production import Production
 from glyphos.production.store import Store
 from glyphos.production.writer import Writer
 from tests.faults import FaultyDisk
+from tests.patience import until
 
 
 class Folder(unittest.TestCase):
@@ -55,9 +56,7 @@ class Writing(Folder):
             self.disk.write_all(files)
             self.assertEqual({p.read_bytes() for p in files}, {text})
         self.assertEqual(len(list(self.folder.iterdir())), 40)
-        end = time.monotonic() + 5
-        while len(os.listdir("/proc/self/fd")) > open_before and time.monotonic() < end:
-            time.sleep(0.01)
+        until(lambda: len(os.listdir("/proc/self/fd")) <= open_before)
         self.assertEqual(len(os.listdir("/proc/self/fd")), open_before)
 
     def test_a_name_may_be_as_long_as_a_folder_allows(self) -> None:
@@ -244,10 +243,7 @@ class InTheBackground(Folder):
         return writer, told
 
     def wait(self, condition) -> None:  # type: ignore[no-untyped-def]
-        end = time.monotonic() + 15
-        while not condition() and time.monotonic() < end:
-            time.sleep(0.005)
-        self.assertTrue(condition())
+        self.assertTrue(until(condition, every=0.005))
 
     def test_nothing_is_written_on_the_thread_that_asks(self) -> None:
         writer, _ = self.writer()

@@ -8,7 +8,6 @@ import signal
 import subprocess
 import sys
 import tempfile
-import time
 import unittest
 import wave
 from dataclasses import astuple, replace
@@ -30,6 +29,7 @@ from glyphos.scene.painting import Painter, broken
 from glyphos.scene.picture import Picture
 from glyphos.stage.messages import Ask
 from glyphos.stage.views import VIEWS
+from tests.patience import PATIENCE, until
 from tests.scene.scenes import demo, flashes
 from tests.shell import invoke
 
@@ -148,17 +148,13 @@ class Written(unittest.TestCase):
         process = subprocess.Popen(
             [sys.executable, str(script)], cwd=root, env={**os.environ, "PYTHONPATH": root}, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
         )  # fmt: skip
-        end = time.monotonic() + 60
-        while time.monotonic() < end and not any(
-            p.stat().st_size > 0 for p in self.folder.glob(".killed*")
-        ):
-            time.sleep(0.02)
+        until(lambda: any(p.stat().st_size > 0 for p in self.folder.glob(".killed*")))
         process.send_signal(signal.SIGKILL)
         process.wait()
         self.assertTrue(list(self.folder.glob(".killed*")))
         self.assertFalse(path.exists())
         process.communicate(
-            timeout=30
+            timeout=PATIENCE
         )  # whoever painted for it ends, too, and lets go of what it holds
         for name in ("written.mp4-glyphos", "killed2.mp4-glyphos", "killed.mp4"):
             (self.folder / f".{name}-20261130.mp4").touch()

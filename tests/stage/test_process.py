@@ -21,6 +21,7 @@ from glyphos.stage.pace import Pace
 from glyphos.stage.renderer import Stage
 from glyphos.stage.views import VIEWS
 from glyphos.stage.worker import Heads, main
+from tests.patience import PATIENCE, until
 
 FRONT = astuple(VIEWS["front"])
 
@@ -40,7 +41,7 @@ class Answers:
 
         return done
 
-    def wait(self, count: int, seconds: float = 30.0) -> None:
+    def wait(self, count: int, seconds: float = PATIENCE) -> None:
         with self._come:
             self._come.wait_for(lambda: len(self.given) >= count, seconds)
 
@@ -69,11 +70,7 @@ class Client(unittest.TestCase):
         for k in range(30):
             self.client.draw("a", wish(jaw_open=k / 30), self.answers.to(str(k)))
         self.client.draw("b", wish(), self.answers.to("other"))
-        end = time.monotonic() + 20
-        while (
-            not {"29", "other"} <= {n for n, _, _ in self.answers.given} and time.monotonic() < end
-        ):
-            time.sleep(0.01)
+        until(lambda: {"29", "other"} <= {n for n, _, _ in self.answers.given})
         names = [n for n, _, _ in self.answers.given]
         self.assertIn("29", names)
         self.assertIn("other", names)
