@@ -23,4 +23,4 @@ trap 'rm -rf "$folder"' EXIT
 trap 'exit 130' INT
 trap 'exit 143' TERM
 # Threads of linear algebra would only wait for each other beside tests that run side by side
-OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"
+GLIBC_TUNABLES=glibc.malloc.hugetlb=1:glibc.malloc.mmap_threshold=536870912:glibc.malloc.trim_threshold=536870912:glibc.malloc.top_pad=16777216 OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 TMPDIR=$folder XDG_CACHE_HOME=$folder/cache "$@"

@@ -47,8 +47,10 @@ from glyphos.app.sound.devices import SilentDevice
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line
 from glyphos.production.kinds import line_key
+from glyphos.production.store import Store
 from glyphos.speech.parts import Flat, with_words
 from glyphos.speech.reading import Reading
+from tests.app.grey import grey
 from tests.patience import PATIENCE
 
 LOOK = 10  # ms
@@ -112,16 +114,22 @@ class Answers:
 
 
 @cache
-def template(lively: bool, drawn: bool) -> Path:
+def template(lively: bool, drawn: bool, long: bool) -> Path:
     """The demo as most tests want it, made once; kept as long as the tests run.
 
-    lively: whether faces live, or do nothing but speak; drawn: whether Osric speaks in drawings.
+    lively: whether faces live, or do nothing but speak; drawn: whether Osric speaks in drawings; long: whether
+    the line of two minutes is there, and the scene with it.
     """
     folder = tempfile.TemporaryDirectory()
     atexit.register(folder.cleanup)
     made = copy_demo(Path(folder.name) / "hollow-hill.glyphos")
     if not lively:
         speech_alone(made)
+    if not long:
+        store = Store.open(made)
+        store.keep(store.production.without(["07-mabel-night-log"]))
+        store.close()
+        shutil.rmtree(made / "scenes")
     if not drawn:
         (made / "characters" / "osric-drawn.json").unlink()
     return made
@@ -197,8 +205,10 @@ class WindowCase(unittest.TestCase):
         False  # whether Osric speaks in drawings, as in the demo, or is a head as all others
     )
     lively = False  # whether faces of the demo's lines live, or speak alone, so that nothing moves that is not asked
+    long = False  # whether the line and the scene of two minutes are there, with which all that is done to all takes long
     second_ear = False  # asking the word recogniser takes a while; tests of it say so
     own_window = False  # whether each test gets a window that nobody had before
+    looked_at: tuple[str, ...] | None = ()  # tests whose heads are drawn; None: all
     shown_as = "drawn"  # how faces are shown: or "head"
     page_after = 1_000_000  # ms until pages that nobody asked for are made; tests of it have less
     heard_after = (
@@ -232,9 +242,11 @@ class WindowCase(unittest.TestCase):
             self._take(self._kept)
             self.window.activateWindow()  # another may have been open since
         self.addCleanup(self.close)
+        if self.looked_at is not None and self._testMethodName not in self.looked_at:
+            self.enterContext(mock.patch.object(self.context.staging, "draw", grey))
         if self.demo:
             self.production = self.folder / "hollow-hill.glyphos"
-            shutil.copytree(template(self.lively, self.in_drawings), self.production)
+            shutil.copytree(template(self.lively, self.in_drawings, self.long), self.production)
             self.prepare()
             self.window.setUpdatesEnabled(False)  # painted once all is there
             self.open(self.production)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from unittest import mock
-
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
@@ -23,9 +21,6 @@ class SceneCase(WindowCase):
 
     def setUp(self) -> None:
         super().setUp()
-        self.enterContext(
-            mock.patch.object(self.context.staging, "draw")
-        )  # pictures of heads take long
         self.scenery = self.context.scenery
         self.window.show_page("scene")
         self.scene_page = self.window.pages["scene"]

@@ -32,7 +32,7 @@ from tests.app.harness import WindowCase
 from tests.examples import FUZZ
 from tests.labels import DATA
 
-STEPS = FUZZ or 20
+STEPS = FUZZ or 12
 OFTEN = 6  # steps, after which it is looked at
 KEYS = "ZXCVNGHM.,"
 INSIDE = "inside Glyphos"  # what an error is called that nobody thought of

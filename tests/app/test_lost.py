@@ -126,8 +126,8 @@ class Overtaken(WindowCase):
         self.window.productions.add(paths)
         self.do("delete-line")
         self.idle()
-        self.assertEqual(len(self.shown()), 13)
-        self.assertEqual(len(set(self.shown())), 13)
+        self.assertEqual(len(self.shown()), 12)
+        self.assertEqual(len(set(self.shown())), 12)
 
     def test_files_dropped_one_after_the_other_into_an_empty_window_share_a_production(
         self,
@@ -152,7 +152,7 @@ class Overtaken(WindowCase):
             gate.open()
             self.idle()
         self.assertEqual(self.document.folder, self.production)
-        self.assertEqual(len(self.shown()), 10)
+        self.assertEqual(len(self.shown()), 9)
         self.assertIn("bring slt_hts-001.flac in again", self.status)
         self.assertEqual(list((self.folder / "unsaved").glob("*")), [])
 

@@ -50,7 +50,7 @@ class Productions(WindowCase):
         (self.production / "lines" / "03-pip-wind.json").write_text("?")
         self.open(self.production)
         self.assertIn("set aside", self.window.offers.text.text())
-        self.assertEqual(len(self.shown()), 9)
+        self.assertEqual(len(self.shown()), 8)
 
     def test_recent_productions_are_remembered_and_opened(self) -> None:
         settings.remember("/nowhere/a")

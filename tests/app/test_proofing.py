@@ -188,6 +188,8 @@ class Proofing(WindowCase):
 
     def test_a_scene_shows_which_of_its_lines_are_marked(self) -> None:
         self.window.commands.do("page-scene")
+        self.selection.choose(("03-pip-wind", "05-mabel-hush"))
+        self.window.commands.do("scene-new")
         page = self.window.pages["scene"]
         self.idle()
         clip = next(

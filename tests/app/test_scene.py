@@ -29,7 +29,7 @@ class Placing(SceneCase):
         self.assertEqual(self.document.flush(), "")
         self.assertIn(self.scene, Production.open(self.production).scenes)
         self.window.commands.do("undo")
-        self.assertEqual(self.scene.name, "The night of the light")  # the demo's own
+        self.assertIsNone(self.scenery.scene)
         self.window.commands.do("redo")
         self.assertEqual(self.scene.name, "Scene")
         self.assertEqual(len(self.scene.lanes), 2)

@@ -159,7 +159,7 @@ class Letters(WindowCase):
         self.assertIs(self.application.focusWidget(), self.paper)
         self.window.lines.list.setFocus()
         QTest.keyClick(self.window.lines.list, Qt.Key.Key_Delete)
-        self.assertEqual(len(self.shown()), 9)
+        self.assertEqual(len(self.shown()), 8)
 
     def test_several_chosen_lines_stay_chosen_when_something_changes(self) -> None:
         view = self.window.lines.list

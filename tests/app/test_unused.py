@@ -50,6 +50,9 @@ class Unused(WindowCase):
 
     def test_a_sound_under_a_scene_and_the_sounds_of_one_that_is_brought_in(self) -> None:
         self.window.show_page("scene")
+        self.selection.choose(("03-pip-wind", "05-mabel-hush"))
+        self.do("scene-new")
+        self.idle()
         page = self.window.pages["scene"]
         table = self.folder / "play.csv"
         table.write_text(f"file;speaker;start\n{DATA / 'slt_hts-001.flac'};X;2\n")
