@@ -19,6 +19,7 @@ GROUND = (
     "errors",
     "caches",
     "files",
+    "held",
     "processes",
     "progress",
     "remembered",

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable, Sequence
 from concurrent.futures import Future
 from pathlib import Path
 from typing import Any, Protocol
 
 from ..hands.crew import Crew, Done, Limits
+from ..held import HeldFolder
 from .task import work
 
 
@@ -40,7 +40,7 @@ class Here:
         self.crew = Crew(workers, limits or Limits(), loaded)
         self.workers = self.crew.workers
         self._doing = doing
-        self._shared = tempfile.TemporaryDirectory(prefix="glyphos-shared-")
+        self._shared = HeldFolder("glyphos-shared-")
 
     def share(self, data: bytes) -> str:
         path = Path(self._shared.name) / str(len(list(Path(self._shared.name).iterdir())))
@@ -55,4 +55,4 @@ class Here:
 
     def close(self, *, now: bool) -> None:
         self.crew.shutdown(cancel_futures=now)
-        self._shared.cleanup()
+        self._shared.close()

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import os
 import pickle
-import tempfile
 import threading
 from collections.abc import Callable, Sequence
 from concurrent.futures import Executor, Future, ThreadPoolExecutor
@@ -20,6 +19,7 @@ from time import monotonic
 from typing import Any
 
 from ..errors import Cancelled, GlyphosError
+from ..held import HeldFolder
 from .branching import ALONE, Branch, stem
 from .hand import BEGUN, live_in
 
@@ -168,7 +168,7 @@ class Hands:
         self._loaded = loaded
         self._lock = threading.Lock()
         # What they leave there goes with them
-        self._folder: tempfile.TemporaryDirectory[str] | None = None
+        self._folder: HeldFolder | None = None
         self._idle: list[Hand] = []
         self._all: list[Hand] = []
 
@@ -190,7 +190,7 @@ class Hands:
 
     def _another(self) -> Hand:
         if self._folder is None:
-            self._folder = tempfile.TemporaryDirectory(prefix="glyphos-hands-")
+            self._folder = HeldFolder("glyphos-hands-")
         hand = Hand(self._folder.name, self._loaded)
         self._all.append(hand)
         return hand
@@ -209,7 +209,7 @@ class Hands:
                 self._all.remove(hand)
             self._idle.clear()
             if self._folder is not None and not self._all:
-                self._folder.cleanup()
+                self._folder.close()
                 self._folder = None
 
 

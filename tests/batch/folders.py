@@ -56,11 +56,14 @@ class Jobs(unittest.TestCase):
 
     def usual(self) -> Here:
         """An engine without limits that the tests of a class share: a process takes a second to begin."""
-        return self._shared.setdefault(quick, Here(2, doing=quick))
+        return self._shared.get(quick) or self._shared.setdefault(quick, Here(2, doing=quick))
 
     def real(self) -> Here:
         """One that really listens and performs; shared too, as its processes know the models by then."""
-        return self._shared.setdefault(work, Here(2, doing=work, loaded=needed_by(Recipe())))
+        made = self._shared.get(work)
+        return made or self._shared.setdefault(
+            work, Here(2, doing=work, loaded=needed_by(Recipe()))
+        )
 
     def engine(self, workers: int = 2, doing: Callable[[bytes, Sequence[str]], bytes] = quick, *,
                loaded: Sequence[str] = (), **limits: float) -> Here:  # fmt: skip
