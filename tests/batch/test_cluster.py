@@ -24,6 +24,15 @@ from tests.batch.doing import quick
 from tests.batch.folders import Jobs
 from tests.patience import until
 
+# The program of the cluster library, which ends with a suite that is killed
+DASK = """
+import sys
+from glyphos.processes import end_with
+end_with(int(sys.argv.pop(1)))
+from dask.cli import run_cli
+run_cli()
+"""
+
 
 def free_port() -> int:
     with socket.socket() as found:
@@ -59,7 +68,7 @@ class Clusters(Jobs):
         environment = os.environ | {"DASK_DISTRIBUTED__COMM__TIMEOUTS__CONNECT": "60s"}
         cls.processes.append(
             subprocess.Popen(
-                [sys.executable, "-m", "dask", what, *words], env=environment, start_new_session=True,
+                [sys.executable, "-c", DASK, str(os.getpid()), what, *words], env=environment, start_new_session=True,
                 stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
             )
         )  # fmt: skip
