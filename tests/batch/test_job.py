@@ -238,7 +238,7 @@ class Again(Jobs):
                       Here(2, doing=quick), resume=True)
         """)
         draw, kills = random.Random(4), 0
-        for _ in range(20 if os.environ.get("GLYPHOS_FUZZ") else 6):
+        for _ in range(20 if os.environ.get("GLYPHOS_FUZZ") else 4):
             process = subprocess.Popen([sys.executable, "-c", code], start_new_session=True)
             try:
                 process.wait(draw.uniform(0.5, 1.5))
