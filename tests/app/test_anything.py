@@ -207,7 +207,7 @@ class Anything(WindowCase):
         self.context.tracking.close()
         self.transport.stop()
         self.jobs.cancel_shown()
-        self.wait(lambda: self.current.settled and self.context.living.settled, 60)
+        self.wait(lambda: self.current.settled and self.context.living.settled)
         self.idle()
 
     def as_it_is_kept(self, said: str) -> None:

@@ -182,7 +182,7 @@ class Lines(WindowCase):
         self.selection.select(Part("word", 2))
         self.do("end-later")
         edited = self.current.reading
-        self.wait(lambda: not batch.running, 90)
+        self.wait(lambda: not batch.running)
         done = [x for x in self.document.production.lines if x.reading is not None]
         self.assertEqual(len(done), 9)
         unwritten = self.document.production.line("08-pip-unscripted")
@@ -197,7 +197,7 @@ class Lines(WindowCase):
     def test_a_run_is_cancelled_and_what_is_done_is_kept(self) -> None:
         self.do("listen-all")
         self.window.bottom.cancel_button.click()
-        self.wait(lambda: not self.window.batch.running, 60)
+        self.wait(lambda: not self.window.batch.running)
         self.assertIn("kept", self.status)
         self.assertFalse(self.window.bottom.cancel_button.isVisible())
 

@@ -48,7 +48,7 @@ class Overtaken(WindowCase):
             self.wait(lambda: self.document.folder.name == "other.glyphos")
             before = self.document.production
             gate.open()
-            self.idle(60)
+            self.idle()
         self.assertIs(self.document.production, before)
         self.assertEqual(self.names(), [])
         self.assertFalse(self.window.batch.running)
@@ -165,7 +165,7 @@ class Overtaken(WindowCase):
             self.pin(1)
             mine = self.reading
             gate.open()
-            self.idle(60)
+            self.idle()
         self.assertIs(self.reading, mine)
         self.assertIn("changed meanwhile", self.status)
 
@@ -176,7 +176,7 @@ class Overtaken(WindowCase):
         )  # the others take long
         self.document.change("Few", {HEAD: msgspec.structs.replace(header, lines=few)})
         self.do("listen-all")
-        self.wait(lambda: len(self.names()) > 1, 60)
+        self.wait(lambda: len(self.names()) > 1)
         self.change_line("Name speaker", "05-mabel-hush", speaker="Maude")
         self.idle(90)
         self.assertEqual(self.names(), ["Few", "Listen to lines", "Name speaker"])

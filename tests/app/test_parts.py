@@ -195,7 +195,7 @@ class Pages(WindowCase):
         self.wait(lambda: time.monotonic() > until)
         self.assertEqual(self.window.pages.missing, missing)
         self.context.tracking.close()
-        self.wait(lambda: not self.window.pages.missing, 20)
+        self.wait(lambda: not self.window.pages.missing)
         self.assertEqual(opened, [])
         self.assertIs(self.application.focusWidget(), focus)
         self.assertEqual(self.window.page.name, "score")

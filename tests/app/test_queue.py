@@ -56,7 +56,7 @@ class Queue(WindowCase):
         steps = len(self.document.history.done)
         self.handoff.write()
         self.assertTrue(self.panel.isVisible())
-        self.wait(lambda: self.queue.now is None, 120)
+        self.wait(lambda: self.queue.now is None)
         self.assertIn("9 files written to", self.status)
         self.assertEqual(
             len(self.document.history.done), steps + 1

@@ -281,7 +281,7 @@ class Seen(SceneCase):
         dialog.ground_box.activated.emit(4)
         self.assertEqual(dialog.wanted().background, str(picture))
         dialog.accept()
-        self.idle(120)
+        self.idle()
         with av.open(str(self.folder / "scene.mp4")) as file:
             film = self.scenery.film
             assert film is not None
