@@ -53,6 +53,7 @@ class Unused(WindowCase):
         self.selection.choose(("03-pip-wind", "05-mabel-hush"))
         self.do("scene-new")
         self.idle()
+        self.assertEqual(self.document.flush(), "")
         page = self.window.pages["scene"]
         table = self.folder / "play.csv"
         table.write_text(f"file;speaker;start\n{DATA / 'slt_hts-001.flac'};X;2\n")

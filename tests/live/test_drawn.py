@@ -146,8 +146,8 @@ class Shell(unittest.TestCase):
         heard: list[dict[str, dict[str, str]]] = []
 
         def listen() -> None:
-            for _ in range(70):
-                heard.append(json.loads(receiver.recv(65_536)))
+            while (data := receiver.recv(65_536)) != b"over":
+                heard.append(json.loads(data))
 
         thread = threading.Thread(target=listen)
         thread.start()
@@ -155,8 +155,9 @@ class Shell(unittest.TestCase):
              "1.6", "--character", "pip-drawings"],
         )  # fmt: skip
         self.assertEqual(ran.exit_code, 0, ran.output + str(ran.exception))
+        receiver.sendto(b"over", receiver.getsockname())
         thread.join(PATIENCE)
-        self.assertEqual(len(heard), 70)
+        self.assertGreater(len(heard), 10)  # 90, where the machine has nothing else to do
         self.assertIn("jaw_open", heard[0]["channels"])
         self.assertGreater(len({m["drawings"]["mouth"] for m in heard}), 3)
 

@@ -243,8 +243,10 @@ class Sending(unittest.TestCase):
         addresses = [m.address for m in bundle]
         self.assertEqual(addresses[:2], ["/face/number", "/face/seconds"])
         self.assertIn("/face/lips_part", addresses)
-        self.assertLess(abs(bundle.timestamp - time.time()), 60)
-        self.assertTrue(80 < health.late[0] < 2000, health.late)  # ms; `make bench` measures
+        self.assertLess(abs(bundle.timestamp - time.time()), PATIENCE)
+        self.assertTrue(
+            80 < health.late[0] < 1000 * PATIENCE, health.late
+        )  # ms; `make bench` measures
         self.assertGreater(take.seconds, 1.5)
 
     def test_muted_it_rests_and_a_slow_listener_holds_nobody_up(self) -> None:
