@@ -49,7 +49,7 @@ class Shell(unittest.TestCase):
         thread.join(PATIENCE)
         found = re.search(r"(\d+) packets in ([\d.]+) s; sound to packet (\d+) ms", told)
         assert found is not None
-        self.assertEqual(len(heard), int(found[1]))
+        self.assertGreaterEqual(len(heard), int(found[1]))
         self.assertGreater(len(heard), 10)  # 100, where the machine has nothing else to do
         slug = re.search(r"([\w-]+): a line now", told)
         assert slug is not None, told
