@@ -15,6 +15,7 @@ from glyphos.app.drawing import theme
 from glyphos.app.drawing.spectrogram import spectrogram
 from glyphos.app.panels.lines.view import LinePainter
 from glyphos.motion.delivery import Delivery
+from glyphos.motion.mood import MoodSpan
 from glyphos.motion.perform import perform
 from glyphos.production.kinds import line_key
 from glyphos.production.production import Production
@@ -113,6 +114,46 @@ class Lines(WindowCase):
         self.idle()
         self.assertEqual(set(painted), {7})  # nothing was laid out anew
         self.assertIs(self.window.lines.list.itemDelegate(), told)
+
+    def test_an_edge_that_moves_is_nothing_to_lists_and_panels(self) -> None:
+        lines, told = self.window.lines.lines, list[int]()
+        lines.dataChanged.connect(lambda first, _: told.append(first.row()))
+        life, layers = self.page.life, self.page.layers
+
+        def nudge() -> None:
+            self.selection.select(Part("word", 3))
+            self.do("start-later")
+            self.idle()
+
+        nudge()  # it may look other for the first pin
+        told.clear()
+        with (
+            mock.patch.object(life, "_show_spans", wraps=life._show_spans) as spans,
+            mock.patch.object(layers.on["life"], "setChecked") as shown,
+        ):
+            nudge()
+            self.assertEqual((told, spans.call_count, shown.call_count), ([], 0, 0))
+            mood, mix = MoodSpan("joy", 0.2, 1.0, 0.9), self.line.mix.changed("mood", on=False)
+            self.change_line("Feel", moods=(mood,), mix=mix)
+            self.assertEqual((spans.call_count, shown.call_count), (1, 1))
+        self.assertFalse(layers.on["mood"].isChecked())
+        told.clear()
+        for changes in (
+            {"script": "Mabel."},
+            {"speaker": "Zoë"},
+            {"problem": "Gone."},
+            {"duration": 9.0},
+        ):
+            self.change_line("Look other", **changes)
+            self.assertEqual(told, [0], changes)
+            told.clear()
+        self.do("undo")
+        self.assertEqual(told, [0])
+        lines.show_busy(frozenset({self.line.slug}))
+        lines.show_busy(frozenset())
+        self.assertEqual(told, [0, 0, 0])
+        self.change_line("Look as it was told", duration=9.0)
+        self.assertEqual(told, [0] * 4)
 
     def test_the_list_follows_a_line_that_is_shown_elsewhere_once_the_page_is_painted(self) -> None:
         panel = self.window.lines

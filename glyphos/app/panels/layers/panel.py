@@ -43,7 +43,7 @@ class LayersPanel(QWidget):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self._c = context
-        self._shown: Line | None = None
+        self._shown: tuple[object, ...] | None = None
         self.on: dict[Name, QCheckBox] = {}
         self.solo: dict[Name, QPushButton] = {}
         self.strength: dict[Name, QSlider] = {}
@@ -154,9 +154,10 @@ class LayersPanel(QWidget):
 
     def _show(self) -> None:
         line = self._c.document.line(self._c.selection.slug)
-        if line is self._shown and line is not None:
+        shown = _what_is_shown(line) if line is not None else None
+        if shown is not None and shown == self._shown:
             return
-        self._shown = line
+        self._shown = shown
         self.setEnabled(line is not None and line.reading is not None)
         mix = line.mix if line is not None else Mix()
         for name in LAYERS:
@@ -177,6 +178,18 @@ class LayersPanel(QWidget):
             self.regions[name].setText((where if len(where) < 18 else f"{count} regions") + " ▾")
             self.regions[name].setToolTip(f"Acts on: {where}")
             self.said[name].setText(_said(name, line) if line is not None else "")
+
+
+def _what_is_shown(line: Line) -> tuple[object, ...]:
+    """What the panel hangs on: an edge that moves is nothing to it."""
+    return (
+        line.reading is None,
+        line.mix,
+        line.life is None,
+        line.moods,
+        line.recorded,
+        line.touches,
+    )
 
 
 def _said(name: Name, line: Line) -> str:

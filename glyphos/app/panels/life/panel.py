@@ -48,6 +48,7 @@ class LifePanel(QWidget):
     def __init__(self, context: Context) -> None:
         super().__init__()
         self._c = context
+        self._shown: tuple[object, ...] | None = None
         self.on = QCheckBox("&Life")
         self.on.setToolTip("Blinks, gaze, brows, head and breath, from the voice (U)")
         self.head_on = QCheckBox("Head &moves")
@@ -139,7 +140,7 @@ class LifePanel(QWidget):
         self.start.valueChanged.connect(lambda v: self.set_span(start=v))
         self.end.valueChanged.connect(lambda v: self.set_span(end=v))
         c.current.line_changed.connect(self._show)
-        c.document.changed.connect(lambda _: self._show())
+        c.document.changed.connect(lambda _: self._follow())
 
     # ---- changing -----------------------------------------------------------------------------
 
@@ -232,8 +233,14 @@ class LifePanel(QWidget):
 
     # ---- showing ------------------------------------------------------------------------------
 
+    def _follow(self) -> None:
+        line = self._c.document.kept_line(self._c.selection.slug)
+        if line is None or _what_is_shown(line) != self._shown:
+            self._show()
+
     def _show(self) -> None:
         line = self._c.document.kept_line(self._c.selection.slug)
+        self._shown = _what_is_shown(line) if line is not None else None
         heard = line is not None and line.reading is not None
         self.setEnabled(heard)
         life = line.life if line is not None else None
@@ -291,3 +298,8 @@ class LifePanel(QWidget):
         if line is not None and chosen:
             with QSignalBlocker(self.strength):
                 self.strength.setValue(round(line.moods[row].strength * FINE))
+
+
+def _what_is_shown(line: Line) -> tuple[object, ...]:
+    """What the panel hangs on: an edge that moves is nothing to it."""
+    return line.reading is None, line.life, line.faces, line.moods

@@ -5,7 +5,7 @@ A change of one line costs one row, however many lines there are.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from typing import Any
 
 from PySide6.QtCore import QMimeData, QModelIndex, QPersistentModelIndex, QStringListModel, Qt
@@ -40,6 +40,7 @@ class LinesModel(QStringListModel):
         self.busy: frozenset[str] = frozenset()
         self._row: dict[str, int] = {}
         self._how: dict[str, str] = {}
+        self._told: dict[str, object] = {}  # how lines looked when it was told that they changed
 
     @property
     def plain(self) -> bool:
@@ -65,16 +66,15 @@ class LinesModel(QStringListModel):
     def show_busy(self, slugs: frozenset[str]) -> None:
         """Which lines are being listened to."""
         changed, self.busy = slugs ^ self.busy, slugs
-        self._tell([self._row[s] for s in changed if s in self._row])
+        self._tell_of(changed)
 
     def show_found(self, slugs: frozenset[str]) -> None:
         """Proof found other things in lines; in all, if none are named."""
-        rows = [self._row[s] for s in slugs if s in self._row]
-        self._tell(rows if slugs else list(range(len(self.slugs))))
+        self._tell_of(slugs or frozenset(self.slugs))
 
     def show_again(self, slug: str) -> None:
         """Something of a line is other than it was that is not in the document."""
-        self._tell([self._row[slug]] if slug in self._row else [])
+        self._tell_of({slug})
 
     def list_again(self, **how: str) -> None:
         """Show what is asked for: text, state, sort."""
@@ -100,6 +100,19 @@ class LinesModel(QStringListModel):
             or (HEAD in keys and list(self._document.production.slugs) != self.slugs)
         ):
             self.list_again()
+        self._tell([self._row[s] for s in slugs if s in self._row and self._looks_other(s)])
+
+    def _looks_other(self, slug: str) -> bool:
+        """Whether a line looks other than when it was told last: an edge that moves is not seen in the list."""
+        line, *seen = self.entry(self._row[slug])
+        look = (*seen, line.speaker, line.title, line.script.strip() == "", line.file, line.duration, line.problem)  # fmt: skip
+        before, self._told[slug] = self._told.get(slug), look
+        return look != before
+
+    def _tell_of(self, slugs: Set[str]) -> None:
+        """Lines look other for what is not in the document."""
+        for slug in slugs:
+            self._told.pop(slug, None)
         self._tell([self._row[s] for s in slugs if s in self._row])
 
     def _tell(self, rows: list[int]) -> None:
