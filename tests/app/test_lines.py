@@ -152,8 +152,12 @@ class Lines(WindowCase):
         lines.show_busy(frozenset({self.line.slug}))
         lines.show_busy(frozenset())
         self.assertEqual(told, [0, 0, 0])
-        self.change_line("Look as it was told", duration=9.0)
-        self.assertEqual(told, [0] * 4)
+        nudge()
+        with mock.patch.object(self.context.proofing, "worst", lambda _: ("poor", 2)):
+            lines.show_found(frozenset({self.line.slug}))
+        told.clear()
+        nudge()  # it looks as it was told before Proof found something: not as it is painted
+        self.assertEqual(told, [0])
 
     def test_the_list_follows_a_line_that_is_shown_elsewhere_once_the_page_is_painted(self) -> None:
         panel = self.window.lines
