@@ -158,6 +158,12 @@ class Lines(WindowCase):
         told.clear()
         nudge()  # it looks as it was told before Proof found something: not as it is painted
         self.assertEqual(told, [0])
+        keys = frozenset(line_key(slug) for slug in self.document.production.slugs)
+        with mock.patch.object(
+            lines, "entry", side_effect=AssertionError("of those in sight alone")
+        ):
+            lines.follow(keys)  # of thousands at once
+        self.assertEqual(told, [0, 0])
 
     def test_the_list_follows_a_line_that_is_shown_elsewhere_once_the_page_is_painted(self) -> None:
         panel = self.window.lines

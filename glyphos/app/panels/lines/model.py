@@ -100,7 +100,12 @@ class LinesModel(QStringListModel):
             or (HEAD in keys and list(self._document.production.slugs) != self.slugs)
         ):
             self.list_again()
-        self._tell([self._row[s] for s in slugs if s in self._row and self._looks_other(s)])
+        if (
+            len(slugs) > 1
+        ):  # only those that are in sight are asked how they look, when they are painted
+            self._tell_of(slugs)
+        else:
+            self._tell([self._row[s] for s in slugs if s in self._row and self._looks_other(s)])
 
     def _looks_other(self, slug: str) -> bool:
         """Whether a line looks other than when it was told last: an edge that moves is not seen in the list."""
