@@ -8,7 +8,6 @@ motion, of many voices, clean and spoiled; where that motion changes, they must 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from io import BytesIO
@@ -47,16 +46,6 @@ def _weights() -> dict[str, Floats]:
     return {name: np.ascontiguousarray(data[name], np.float32) for name in data}
 
 
-@dataclass(frozen=True)
-class Known:
-    """Of a speaker: what is added to the log odds of shut lips, `weights` (ears × size,) times what the ears remember,
-    and `more`; from how many closures that was learnt (`speaker`)."""
-
-    weights: Floats
-    more: float
-    closures: int
-
-
 class Ear:
     """`push` takes a frame with its scores and gives (values of CHANNELS, log odds that lips are shut, and of
     speech), LAG frames earlier. Weights of all ears lie behind each other: `look_w` is (ears, 211, layer)."""
@@ -65,7 +54,6 @@ class Ear:
         self._w = _weights()
         ears, size, _ = self._w["own_w"].shape
         self._memory = np.zeros((ears, 1, size), np.float32)
-        self.known: Known | None = None
 
     @property
     def remembered(self) -> Floats:
@@ -82,7 +70,4 @@ class Ear:
         new = np.tanh(looked[..., 2 * n :] + gates[..., :n] * own[..., 2 * n :])
         self._memory = (1 - gates[..., n:]) * new + gates[..., n:] * h
         out = (self._memory @ w["out_w"] + w["out_b"]).mean(axis=(0, 1)).astype(np.float64)
-        shut, known = float(out[11]), self.known
-        if known is not None:
-            shut += float(self.remembered @ known.weights) + known.more
-        return out[:11], shut, float(out[12])
+        return out[:11], float(out[11]), float(out[12])

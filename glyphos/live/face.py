@@ -19,7 +19,8 @@ from numpy.typing import NDArray
 from ..booth.microphone import RATE as MICROPHONE
 from ..booth.microphone import Microphone
 from ..booth.takes import Take, TakeWriter
-from .ear import CHANNELS, Known
+from .ear import CHANNELS
+from .ears import Known
 from .hearing import Heard, Hearing
 from .learning import Learning, can_learn
 from .living import Living, Pitch

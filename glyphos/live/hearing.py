@@ -8,19 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..speech.acoustic import load_model
-from .ear import LAG, Ear, Known
+from .ear import LAG
+from .ears import Ears, Known
 from .front import DELAY, Frame, Front
-from .loop import Closing
 from .mouth import Mouth
 from .throat import Throat
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
 SURE = 6.0  # most log odds of speech
-# Lips are shut by what the ears and the loop over phones say together, in log odds; in noise the ears know better. Of a
-# voice that is new they all are shy: something is added, less and less while somebody speaks.
-TOGETHER = 0.25  # share of the loop
-SHY, KNOWN = 0.8, 4.0  # what is added at first, and seconds of speech in which it falls to a third
+# Of a voice that is new the ears are shy to shut the lips: something is added, less and less while somebody speaks
+SHY, KNOWN = 0.4, 4.0  # what is added at first, and seconds of speech in which it falls to a third
 
 
 @dataclass(frozen=True)
@@ -39,7 +37,7 @@ class Hearing:
         self.delay = DELAY + 0.01 * LAG  # seconds from a sample to its value
         self._model = load_model()
         self._front = Front(Throat(self._model))
-        self._ear, self._closing, self._mouth = Ear(), Closing(LAG), Mouth()
+        self._ears, self._mouth = Ears(), Mouth()
         self._shy = SHY
 
     def calibrate(self) -> None:
@@ -49,11 +47,12 @@ class Hearing:
 
     def know(self, known: Known | None) -> None:
         """What a sentence told of the speaker (`speaker`), who is not new then; None: nothing."""
-        self._ear.known = known
+        self._ears.known = known
         self._shy = SHY if known is None else 0.0
 
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""
+        self._ears.hear(block)
         frames = self._front.push(block)
         if not frames:
             return []
@@ -62,11 +61,9 @@ class Hearing:
         return [self._frame(f, s) for f, s in zip(frames, scores, strict=True)]
 
     def _frame(self, frame: Frame, scores: Floats) -> Heard:
-        values, shut, speech = self._ear.push(frame, scores)
-        clear = 1.0 - frame.own_noisy
-        share = TOGETHER * clear
+        values, shut, speech = self._ears.push(frame, scores)
         if speech > 0:
             self._shy *= 1 - 0.01 / KNOWN
-        shut = (1 - share) * shut + share * self._closing.push(scores) + self._shy * clear
+        shut += self._shy * (1.0 - frame.own_noisy)
         speech = min(max(float(speech), -SURE), SURE)
         return Heard(self._mouth.step(values, shut, speech), speech, frame.loud)

@@ -20,7 +20,8 @@ from ..speech.acoustic import load_model
 from ..speech.frontend import RATE
 from ..speech.reading import Reading
 from ..speech.recording import Recording
-from .ear import LAG, Ear, Known
+from .ear import LAG
+from .ears import Ears, Known
 from .front import Frame, Front
 from .throat import Throat
 
@@ -151,15 +152,16 @@ def known_from(samples: Floats, sounds: Sequence[Sound], progress: Progress | No
 
 
 def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Array]:
-    """Of each answer of the ears: the time of its frame's middle, what they remember (n, ears × size), and their log
+    """Of each answer of the ears: the time of its frame's middle, what they remember (n, size), and their log
     odds of shut lips."""
-    model, ear = load_model(), Ear()
+    model, ears = load_model(), Ears()
     front, frames = Front(Throat(model)), list[Frame]()
     samples = np.append(samples, np.zeros(round(TAIL * RATE), np.float32))
     taken = share(progress, 0.0, 0.6)
     for at in range(0, len(samples), RATE):
         if taken is not None:
             taken(at / len(samples))
+        ears.hear(samples[at : at + RATE])
         frames += front.push(samples[at : at + RATE])
     told = share(progress, 0.6, 1.0)
     first, second, third = (np.stack([f.streams[k] for f in frames]) for k in range(3))
@@ -167,9 +169,9 @@ def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Ar
     for k, (frame, scores) in enumerate(
         zip(frames, model.score((first, second, third)), strict=True)
     ):
-        own.append(ear.push(frame, scores)[1])
+        own.append(ears.push(frame, scores)[1])
         times.append(middle_of(frame.index))
-        remembered.append(ear.remembered.astype(np.float64))
+        remembered.append(ears.remembered.astype(np.float64))
         if told is not None:
             told(k / len(frames))
     return np.array(times), np.array(remembered), np.array(own)

@@ -15,7 +15,7 @@ import soundfile
 from glyphos.errors import Cancelled
 from glyphos.live import keeping
 from glyphos.live.beside import beside
-from glyphos.live.ear import Known
+from glyphos.live.ears import Ears, Known
 from glyphos.live.keeping import packed, unpacked
 from glyphos.live.lines import heard_lines, heard_speakers, known_by
 from glyphos.live.speaker import SENTENCES, CalibrationError
@@ -25,7 +25,7 @@ from glyphos.progress import Progress
 from glyphos.speech.saying import say
 from tests.live.test_speaker import LINES, said, told
 
-KNOWN = Known(np.linspace(-1, 1, 512).astype(np.float32), -0.5, 12)
+KNOWN = Known(np.linspace(-1, 1, len(Ears().remembered)).astype(np.float32), -0.5, 12)
 
 
 class Lines(unittest.TestCase):
@@ -91,7 +91,7 @@ class Kept(unittest.TestCase):
         assert found is not None
         np.testing.assert_array_equal(found.weights, KNOWN.weights)
         self.assertEqual((found.more, found.closures), (KNOWN.more, KNOWN.closures))
-        broken = Known(np.full(512, np.nan, np.float32), 0.0, 9)
+        broken = Known(np.full(len(KNOWN.weights), np.nan, np.float32), 0.0, 9)
         for data in (b"", b"{}", packed(KNOWN)[:-3], packed(broken)):
             self.assertIsNone(unpacked(data))
         data = packed(KNOWN)

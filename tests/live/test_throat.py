@@ -7,7 +7,7 @@ from unittest import mock
 
 import numpy as np
 
-from glyphos.live import hearing
+from glyphos.live import ears, hearing
 from glyphos.live.ear import PART
 from glyphos.live.front import Front
 from glyphos.live.hearing import Hearing
@@ -38,11 +38,14 @@ def followed(name: str, slower: float) -> float:
 
 
 class Throats(unittest.TestCase):
-    def test_a_giant_is_followed_once_it_is_known(self) -> None:
-        known = np.mean([followed(name, 1.3) for name in CLIPS])
-        with mock.patch.object(hearing, "Front", lambda _: Front()):
-            unknown = np.mean([followed(name, 1.3) for name in CLIPS])
-        self.assertGreater(known, 0.85)
+    def test_a_giant_is_followed(self) -> None:
+        self.assertGreater(np.mean([followed(name, 1.3) for name in CLIPS]), 0.85)
+
+    def test_ears_that_know_few_people_need_to_be_told_of_a_giant(self) -> None:
+        with mock.patch.object(ears, "INNER", 0.0):
+            known = np.mean([followed(name, 1.3) for name in CLIPS])
+            with mock.patch.object(hearing, "Front", lambda _: Front()):
+                unknown = np.mean([followed(name, 1.3) for name in CLIPS])
         self.assertGreater(known, unknown + 0.02)
 
     def test_it_is_found_within_two_seconds_and_learned_anew(self) -> None:

@@ -16,6 +16,7 @@ import numpy as np
 
 from glyphos.live.ear import CHANNELS, seen_of
 from glyphos.live.front import Front
+from glyphos.live.inner import Bands
 from glyphos.live.speaker import middle_of, shut_at
 from glyphos.live.throat import Throat
 from glyphos.speech.acoustic import load_model
@@ -26,6 +27,9 @@ from .spoil import KINDS, spoiled
 
 TOGETHER = (1, 1, 2, 3, 7)  # lines in a stream
 LEAST = 4.6  # seconds of a stream
+SOUNDS = ("p", "b", "m", "t", "d", "n", "k", "ɡ", "ŋ", "f", "v", "θ", "ð", "s", "z", "ʃ", "ʒ", "h", "l", "ɹ", "r", "ɾ",
+          "j", "w", "tʃ", "dʒ", "i", "ɪ", "e", "ɛ", "æ", "a", "ɑ", "ɒ", "ɔ", "o", "ʊ", "u", "ʌ", "ə", "ɜ", "y", "ø", "œ",
+          "ɲ", "ʎ", "x", "ɣ", "β", "ʁ")  # fmt: skip
 
 
 def streams(lines: Sequence[Line], draw: np.random.Generator) -> list[Line]:
@@ -49,7 +53,8 @@ def streams(lines: Sequence[Line], draw: np.random.Generator) -> list[Line]:
 
 
 def asked(line: Line, centre: Array) -> dict[str, Array]:
-    """At those times: curves (n, 11), shut lips, speech, and which frames count for speech."""
+    """At those times: curves (n, 11), shut lips, speech, which frames count for speech, and the sound: 0 for none, from
+    1 on those of SOUNDS, −1 for any other."""
     curves = np.stack(
         [np.interp(centre - LEAD, line.times, line.curves[c], left=0, right=0) for c in CHANNELS], 1
     )
@@ -58,12 +63,22 @@ def asked(line: Line, centre: Array) -> dict[str, Array]:
         inside = (centre >= a + 0.01) & (centre < b)
         (speaks if b - a >= 0.15 else counts)[inside] = 0
     speaks[centre > line.seconds] = 0
+    sound = np.zeros(len(centre))
+    for ipa, a, b in line.phones:
+        sound[(centre >= a) & (centre < b)] = _number(ipa)
     return {
         "curves": curves,
         "shut": shut_at(line.phones, centre),
         "speaks": speaks,
         "counts": counts,
+        "sound": sound,
     }
+
+
+def _number(ipa: str) -> int:
+    plain = ipa.strip("ˈˌː̯̩")
+    names = [n for n in (plain, plain[:2], plain[:1]) if n in SOUNDS]
+    return SOUNDS.index(names[0]) + 1 if names else -1
 
 
 def see(line: Line) -> dict[str, Array]:
@@ -73,7 +88,7 @@ def see(line: Line) -> dict[str, Array]:
     scores = model.score((a, b, c))
     x = np.stack([seen_of(f, s) for f, s in zip(frames, scores, strict=True)])
     centre = np.array([middle_of(f.index) for f in frames])
-    return {"x": x, **asked(line, centre)}
+    return {"x": x, "mel": Bands().push(line.samples), **asked(line, centre)}
 
 
 def one(line: Line, kind: str, others: Sequence[Line], to: Path) -> str:
