@@ -15,7 +15,7 @@ from .talk import messages, only_for, progress
 if TYPE_CHECKING:
     from ..booth.microphone import Microphone
     from ..live.drawn import DrawnFace
-    from ..live.ears import Known
+    from ..live.ear import Known
     from ..live.sending import Sink
 
 OSC, UDP = 9141, 9142

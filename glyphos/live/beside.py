@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..hands.crew import Crew, TaskError
 from ..progress import Progress
 from ..speech.words import prefer
-from .ears import Known
+from .ear import Known
 from .speaker import CalibrationError, learn, spoken_sound
 
 EVERY = 0.1  # seconds from one look to the next

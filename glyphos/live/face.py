@@ -19,8 +19,7 @@ from numpy.typing import NDArray
 from ..booth.microphone import RATE as MICROPHONE
 from ..booth.microphone import Microphone
 from ..booth.takes import Take, TakeWriter
-from .ear import CHANNELS
-from .ears import Known
+from .ear import CHANNELS, Known
 from .hearing import Heard, Hearing
 from .learning import Learning, can_learn
 from .living import Living, Pitch

@@ -14,7 +14,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..speech import frontend as offline
-from .throat import Throat
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -72,8 +71,7 @@ class Frame:
 class Front:
     """`push` takes mono samples at 16 kHz, as many as there are, and gives the frames that are complete."""
 
-    def __init__(self, throat: Throat | None = None) -> None:
-        self._throat = throat
+    def __init__(self) -> None:
         self._mel, self._dct = offline.mel_filters(), offline.cosine_transform()
         self._hamming = np.hamming(WINDOW).astype(np.float32)
         self._buffer = np.zeros(WINDOW + 1 - HOP, np.float32)
@@ -92,8 +90,6 @@ class Front:
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew, from the next seconds alone."""
-        if self._throat is not None:
-            self._throat.begin()
         self._weight[:] = 1.0
         self._spoken = self._seen = 0
         self._floor = None
@@ -136,8 +132,6 @@ class Front:
             logs = np.asarray(np.log(np.maximum(clean, 1e-4)), np.float64)
         cep = np.asarray(logs @ self._dct, np.float64)
         speaks = self._open and level > 0.4 * self._peak
-        if self._throat is not None and self._throat.push(power, speaks):
-            self._stretch(self._throat)
         if speaks:
             decay = 1 - 1 / (MEMORY * 100)
             self._weight = self._weight * np.where(self._weight > 100 * MEMORY, decay, 1.0) + 1
@@ -152,18 +146,6 @@ class Front:
         self._cep.append(cep)
         self._side.append((level, self._loud - self.own, float(over[:4].mean()), float(over[13:].mean()),
                            centroid, self._peak, noisy, np.asarray(over / 10, np.float32)))  # fmt: skip
-
-    def _stretch(self, throat: Throat) -> None:
-        """Listen to another throat from the next frame on: what was learned of speaker and room moves along."""
-        before, self._mel = self._mel, offline.mel_filters(throat.stretch)
-        logs = [
-            np.log(np.maximum(throat.heard @ mel, 1e-4)).mean(axis=0) for mel in (before, self._mel)
-        ]
-        moved = (logs[1] - logs[0]) @ self._dct
-        self.mean = self.mean + moved
-        self._cep = [c + moved for c in self._cep]
-        if self._floor is not None:
-            self._floor = np.interp(self._mel.argmax(axis=0), before.argmax(axis=0), self._floor)
 
     def _followed(self, logs: Array) -> Array:
         """A 15th percentile of each band that follows: steps up and down in this ratio, quicker at first."""

@@ -12,8 +12,7 @@ from importlib.resources import files
 import msgspec
 import numpy as np
 
-from .ears import Known
-from .inner import PARTS
+from .ear import PARTS, Known
 
 
 class _Packed(msgspec.Struct, frozen=True):
@@ -45,6 +44,6 @@ def unpacked(data: bytes) -> Known | None:
 def ears() -> bytes:
     """Which ears these are: a digest of what they learned."""
     place, digest = files("glyphos.data") / "live", blake2b(digest_size=16)
-    for name in ("ear", *(f"inner-{part}" for part in PARTS)):
-        digest.update((place / f"{name}.npz").read_bytes())
+    for part in PARTS:
+        digest.update((place / f"ear-{part}.npz").read_bytes())
     return digest.digest()

@@ -18,7 +18,7 @@ from ..errors import Cancelled, GlyphosError, LanguageError
 from ..progress import Progress
 from ..speech.words import recogniser
 from .beside import beside
-from .ears import Known
+from .ear import Known
 from .speaker import (
     ENOUGH,
     CalibrationError,

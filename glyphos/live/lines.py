@@ -18,7 +18,7 @@ from ..production.performed import samples_of
 from ..production.production import Production
 from ..progress import Progress, share
 from ..speech.frontend import RATE
-from .ears import Known
+from .ear import Known
 from .keeping import ears, packed, unpacked
 from .speaker import (
     CLOSED_TO,

@@ -1,8 +1,8 @@
 """What a sentence that is known tells of a speaker's lips, so that shut ones are told better from then on.
 
 Where an m ends and an n begins, or a b and a v, differs from voice to voice. Of a sentence that was aligned it is known
-for each frame whether lips are shut. The ears' own answer is corrected by as little as that asks for: a logistic
-regression on what they remember, beside their answer, held to zero by a ridge (Li & Bilmes 2006, "Regularized
+for each frame whether lips are shut. The ear's own answer is corrected by as little as that asks for: a logistic
+regression on what it remembers, beside its answer, held to zero by a ridge (Li & Bilmes 2006, "Regularized
 adaptation of discriminative classifiers", from memory).
 """
 
@@ -16,14 +16,10 @@ from numpy.typing import NDArray
 
 from ..errors import GlyphosError, RecordingError, ScriptError
 from ..progress import Progress, share
-from ..speech.acoustic import load_model
 from ..speech.frontend import RATE
 from ..speech.reading import Reading
 from ..speech.recording import Recording
-from .ear import LAG
-from .ears import Ears, Known
-from .front import Frame, Front
-from .throat import Throat
+from .ear import LAG, Answer, Ear, Known
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -152,29 +148,17 @@ def known_from(samples: Floats, sounds: Sequence[Sound], progress: Progress | No
 
 
 def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Array]:
-    """Of each answer of the ears: the time of its frame's middle, what they remember (n, size), and their log
-    odds of shut lips."""
-    model, ears = load_model(), Ears()
-    front, frames = Front(Throat(model)), list[Frame]()
+    """Of each answer of the ear: the time of its frame's middle, what it remembers (n, size), and its log odds of shut
+    lips."""
+    ear, answers = Ear(), list[Answer]()
     samples = np.append(samples, np.zeros(round(TAIL * RATE), np.float32))
-    taken = share(progress, 0.0, 0.6)
     for at in range(0, len(samples), RATE):
-        if taken is not None:
-            taken(at / len(samples))
-        ears.hear(samples[at : at + RATE])
-        frames += front.push(samples[at : at + RATE])
-    told = share(progress, 0.6, 1.0)
-    first, second, third = (np.stack([f.streams[k] for f in frames]) for k in range(3))
-    times, remembered, own = [], [], []
-    for k, (frame, scores) in enumerate(
-        zip(frames, model.score((first, second, third)), strict=True)
-    ):
-        own.append(ears.push(frame, scores)[1])
-        times.append(middle_of(frame.index))
-        remembered.append(ears.remembered.astype(np.float64))
-        if told is not None:
-            told(k / len(frames))
-    return np.array(times), np.array(remembered), np.array(own)
+        if progress is not None:
+            progress(at / len(samples))
+        answers += ear.push(samples[at : at + RATE])
+    times = np.array([middle_of(k) for k in range(len(answers))])
+    remembered = np.array([a.remembered for a in answers], np.float64)
+    return times, remembered, np.array([a.shut for a in answers])
 
 
 def middle_of(index: int) -> float:

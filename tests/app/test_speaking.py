@@ -18,7 +18,7 @@ from glyphos.app.pages.booth.who import LEARNING, NOBODY
 from glyphos.booth.kept import LIVE, left
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.booth.takes import TakeWriter, takes_of
-from glyphos.live.ears import Known
+from glyphos.live.ear import Known
 from glyphos.live.face import Controls
 from glyphos.live.speaker import MOST, CalibrationError
 from glyphos.production.store import Store
@@ -92,7 +92,7 @@ class Speaking(Booth):
         self.read_aloud((DATA / f"{MAP}.txt").read_text().strip())
         self.assertIn("its lips were shut 8 times", self.status)
         self.assertEqual(tracking.known.closures, 8)
-        self.assertIs(tracking.live._hearing._ears.known, tracking.known)
+        self.assertIs(tracking.live._hearing._ear.known, tracking.known)
         self.assertEqual(live.who.currentText(), "Whoever calibrated")
         live.speak.click()
         tracking.known, live.who.who, live.who._chosen = (
@@ -101,7 +101,7 @@ class Speaking(Booth):
             False,
         )  # as in the next window
         self.speak()  # again; it is the same speaker
-        self.assertEqual(tracking.live._hearing._ears.known.closures, 8)
+        self.assertEqual(tracking.live._hearing._ear.known.closures, 8)
         refused = CalibrationError("What is said does not sound like it.")
         live.calibrate.click()
         with mock.patch("glyphos.live.beside.beside", side_effect=refused):
@@ -128,16 +128,16 @@ class Speaking(Booth):
         self.assertEqual(tracking.known.closures, 9)
         self.assertIn("The voice of Osric is known", self.status)
         self.speak()
-        self.assertIs(tracking.live._hearing._ears.known, tracking.known)
+        self.assertIs(tracking.live._hearing._ear.known, tracking.known)
         self.choose("Pip, by their lines")
-        self.assertIsNone(tracking.live._hearing._ears.known)
+        self.assertIsNone(tracking.live._hearing._ear.known)
         self.idle()
         self.assertIn("In lines of Pip that are surely heard lips are shut 3 times", self.status)
         self.assertEqual(live.who.currentText(), "Somebody new")
         self.choose("Osric, by their lines")
-        self.assertEqual(tracking.live._hearing._ears.known.closures, 9)
+        self.assertEqual(tracking.live._hearing._ear.known.closures, 9)
         self.choose("Somebody new")
-        self.assertIsNone(tracking.live._hearing._ears.known)
+        self.assertIsNone(tracking.live._hearing._ear.known)
         self.choose("Osric, by their lines")
         other = Path(self.enterContext(tempfile.TemporaryDirectory())) / "other.glyphos"
         Store.create(other, name="Other").close()
@@ -164,7 +164,7 @@ class Speaking(Booth):
                 again()
             self.idle()
         self.assertEqual(len(learnt), 3)
-        self.assertIs(self.context.tracking.live._hearing._ears.known, learnt[-1])
+        self.assertIs(self.context.tracking.live._hearing._ear.known, learnt[-1])
 
     def test_a_voice_that_is_being_learnt_is_not_begun_again(self) -> None:
         go, begun = threading.Event(), []
@@ -181,7 +181,7 @@ class Speaking(Booth):
             go.set()
             self.idle()
         self.assertEqual(len(begun), 1)
-        self.assertIs(self.context.tracking.live._hearing._ears.known, KNOWN)
+        self.assertIs(self.context.tracking.live._hearing._ear.known, KNOWN)
 
     def test_whom_a_key_passes_by_is_not_begun_to_be_learnt(self) -> None:
         box, begun = self.recording.live.who, []
@@ -226,13 +226,13 @@ class Speaking(Booth):
         ):
             self.speak()
             self.wait(lambda: "voice learnt" in live.said.text())
-            self.assertIs(tracking.live._hearing._ears.known, KNOWN)
+            self.assertIs(tracking.live._hearing._ear.known, KNOWN)
         live.speak.click()
         self.speak()
-        self.assertIs(tracking.live._hearing._ears.known, KNOWN)
+        self.assertIs(tracking.live._hearing._ear.known, KNOWN)
         self.assertEqual(tracking.live.health.learnt, 0)  # it is learnt anew
         self.choose("Somebody new")
-        self.assertIsNone(tracking.live._hearing._ears.known)
+        self.assertIsNone(tracking.live._hearing._ear.known)
 
     def test_what_is_learnt_of_one_is_not_taken_for_another(self) -> None:
         go, tracking = threading.Event(), self.context.tracking

@@ -6,15 +6,12 @@ import json
 import tempfile
 import unittest
 from pathlib import Path
-from unittest import mock
 
 import numpy as np
 import soundfile
 
-from glyphos.live.ear import CHANNELS, Ear
-from glyphos.live.front import Front
-from glyphos.speech.acoustic import load_model
-from tools.live import figures, material, together
+from glyphos.live.ear import CHANNELS
+from tools.live import figures, material
 from tools.live.material import LEAD, RATE, Line
 from tools.live.see import LEAST, asked, streams
 from tools.live.spoil import KINDS, spoiled
@@ -168,61 +165,6 @@ class Material(unittest.TestCase):
         self.assertEqual(sum(len(x.closures()) for x in every), 27)  # no line is lost
         self.assertIn(3, [len(x.closures()) for x in every])  # some are heard from their beginning
         self.assertGreaterEqual(min(x.seconds for x in every), LEAST)
-
-
-class Remembering(unittest.TestCase):
-    def test_ears_are_gated_recurrent_units_and_answer_together(self) -> None:
-        """Gate by gate as the recurrent unit of torch's documentation is written (r, z, n; from memory)."""
-        noise = 0.1 * np.random.default_rng(1).standard_normal(16_000)
-        ear, model = Ear(), load_model()
-        w, count = ear._w, len(ear._memory)
-        n = ear._memory.shape[2]
-        memories = [np.zeros(n) for _ in range(count)]
-        for frame in Front().push(noise.astype(np.float32))[:20]:
-            a, b, c = frame.streams
-            scores = model.score((a[None], b[None], c[None]))[0]
-            values, shut, speech = ear.push(frame, scores)
-            outs = []
-            for k, h in enumerate(memories):
-                own = {p: np.squeeze(w[p][k]) for p in w if p not in ("mean", "scale")}
-                seen = (self.seen(frame, scores) - w["mean"]) * w["scale"]
-                x = np.tanh(own["look_w"].T @ seen + own["look_b"])
-                come = (own["in_w"].T @ x + own["in_b"]).reshape(3, n)
-                back = (own["own_w"].T @ h + own["own_b"]).reshape(3, n)
-                r, z = 1 / (1 + np.exp(-(come[:2] + back[:2])))
-                new = np.tanh(come[2] + r * back[2])
-                memories[k] = (1 - z) * new + z * h
-                outs.append(own["out_w"].T @ memories[k] + own["out_b"])
-            np.testing.assert_allclose([*values, shut, speech], np.mean(outs, 0), atol=1e-4)
-
-    def test_ears_that_are_put_together_say_what_each_says(self) -> None:
-        draw = np.random.default_rng(2)
-
-        def taught(mean: float) -> dict[str, np.ndarray]:
-            shapes = {"look_w": (211, 5), "look_b": (5,), "in_w": (5, 12), "in_b": (12,), "own_w": (4, 12),
-                      "own_b": (12,), "out_w": (4, 13), "out_b": (13,)}  # fmt: skip
-            made = {name: draw.normal(0, 0.3, shape) for name, shape in shapes.items()}
-            return {**made, "mean": np.full(211, mean), "scale": draw.uniform(0.5, 2, 211)}
-
-        def heard(weights: dict[str, np.ndarray]) -> np.ndarray:
-            with mock.patch("glyphos.live.ear._weights", lambda: weights):
-                ear = Ear()
-            frames = Front().push(0.1 * np.ones(8_000, np.float32))[:12]
-            told = [ear.push(f, np.arange(126.0)) for f in frames]
-            return np.array([[*values, shut, speech] for values, shut, speech in told])
-
-        one, other = taught(0.3), taught(-0.2)
-        alone = [heard(together.side_by_side([e])) for e in (one, other)]
-        both = heard(together.side_by_side([one, other]))
-        np.testing.assert_allclose(both, np.mean(alone, 0), atol=1e-4)
-        self.assertGreater(np.abs(alone[0] - alone[1]).max(), 0.1)
-        same = heard(together.side_by_side([together.mixed([one, one])]))
-        np.testing.assert_allclose(same, alone[0], atol=1e-4)
-
-    def seen(self, frame, scores):  # type: ignore[no-untyped-def]
-        from glyphos.live.ear import seen_of
-
-        return seen_of(frame, scores)
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ from unittest import mock
 
 import numpy as np
 
-from glyphos.live.ears import Known
+from glyphos.live.ear import Known
 from glyphos.live.face import LiveFace
 from glyphos.live.learning import (
     BEFORE,
@@ -135,7 +135,7 @@ class Face(unittest.TestCase):
         face.learn()
         first = face._learning
         first._apply(KNOWN)
-        self.assertIs(face._hearing._ears.known, KNOWN)
+        self.assertIs(face._hearing._ear.known, KNOWN)
         self.assertEqual(face.health.learnt, 12)
         face.calibrate()  # somebody else
         self.assertIsNot(face._learning, first)

@@ -15,7 +15,7 @@ import soundfile
 from glyphos.errors import Cancelled
 from glyphos.live import keeping
 from glyphos.live.beside import beside
-from glyphos.live.ears import Ears, Known
+from glyphos.live.ear import Ear, Known
 from glyphos.live.keeping import packed, unpacked
 from glyphos.live.lines import heard_lines, heard_speakers, known_by
 from glyphos.live.speaker import SENTENCES, CalibrationError
@@ -25,7 +25,7 @@ from glyphos.progress import Progress
 from glyphos.speech.saying import say
 from tests.live.test_speaker import LINES, said, told
 
-KNOWN = Known(np.linspace(-1, 1, len(Ears().remembered)).astype(np.float32), -0.5, 12)
+KNOWN = Known(np.linspace(-1, 1, len(Ear().remembered)).astype(np.float32), -0.5, 12)
 
 
 class Lines(unittest.TestCase):

@@ -20,7 +20,7 @@ import soxr
 from pythonosc.osc_bundle import OscBundle
 
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
-from glyphos.live.ear import CHANNELS, PART
+from glyphos.live.ear import CHANNELS, PART, Answer
 from glyphos.live.face import Controls, LiveFace
 from glyphos.live.front import AHEAD, Front
 from glyphos.live.hearing import Hearing
@@ -131,10 +131,14 @@ class Following(unittest.TestCase):
     def test_of_a_voice_that_is_new_less_is_asked_for_shut_lips(self) -> None:
         spoken = np.asarray(open_recording(DATA / f"{HELD[0]}.flac").samples, np.float32)
         live = Hearing()
-        live._front, live._ears = mock.Mock(push=Front().push), mock.Mock()
+        live._front, live._ear = mock.Mock(push=Front().push), mock.Mock()
 
         def parted(seconds: float, shut: float) -> float:
-            live._ears.push.return_value = np.full(len(CHANNELS), 0.5), shut, 6.0
+            told = Answer(
+                np.full(len(CHANNELS), 0.5, np.float32), shut, 6.0, np.zeros(1, np.float32)
+            )
+            live._answers.clear()
+            live._ear.push.return_value = [told] * 2100
             return float(live.push(np.resize(spoken, int(16000 * seconds)))[-1].values[PART])
 
         self.assertLess(parted(0.4, -0.4), 0.05)

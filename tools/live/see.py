@@ -14,12 +14,8 @@ from pathlib import Path
 
 import numpy as np
 
-from glyphos.live.ear import CHANNELS, seen_of
-from glyphos.live.front import Front
-from glyphos.live.inner import Bands
+from glyphos.live.ear import CHANNELS, Bands
 from glyphos.live.speaker import middle_of, shut_at
-from glyphos.live.throat import Throat
-from glyphos.speech.acoustic import load_model
 
 from . import material
 from .material import LEAD, Array, Line
@@ -82,13 +78,8 @@ def _number(ipa: str) -> int:
 
 
 def see(line: Line) -> dict[str, Array]:
-    model = load_model()
-    frames = Front(Throat(model)).push(line.samples)
-    a, b, c = (np.stack([f.streams[k] for f in frames]) for k in range(3))
-    scores = model.score((a, b, c))
-    x = np.stack([seen_of(f, s) for f, s in zip(frames, scores, strict=True)])
-    centre = np.array([middle_of(f.index) for f in frames])
-    return {"x": x, "mel": Bands().push(line.samples), **asked(line, centre)}
+    mel = Bands().push(line.samples)
+    return {"mel": mel, **asked(line, np.array([middle_of(k) for k in range(len(mel))]))}
 
 
 def one(line: Line, kind: str, others: Sequence[Line], to: Path) -> str:

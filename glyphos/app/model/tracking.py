@@ -23,7 +23,7 @@ from .transport import Transport
 
 if TYPE_CHECKING:  # it brings a library with it
     from ...booth.microphone import Microphone
-    from ...live.ears import Known
+    from ...live.ear import Known
     from ...live.face import Controls, LiveFace
     from ...live.packets import Moment
     from ...live.speaker import Reader

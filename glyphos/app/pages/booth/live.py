@@ -23,7 +23,7 @@ from ...model.jobs import Told
 from .who import LEARNING, WhoBox
 
 if TYPE_CHECKING:  # they bring libraries with them
-    from ....live.ears import Known
+    from ....live.ear import Known
     from ....live.speaker import Reader
 
 KEEPING = "live take"  # name of a job

@@ -16,7 +16,7 @@ from ...model.context import Context
 from ...model.jobs import Told
 
 if TYPE_CHECKING:  # it brings libraries with it
-    from ....live.ears import Known
+    from ....live.ear import Known
     from ....live.lines import Recorded
 
 LEARNING = "learning the voice"  # name of a job

@@ -10,11 +10,10 @@ from unittest import mock
 import numpy as np
 from faster_whisper.feature_extractor import FeatureExtractor
 
-from glyphos.live import ears as together
-from glyphos.live import inner, keeping
-from glyphos.live.ears import INNER, Ears, Known
+from glyphos.live import ear as whole
+from glyphos.live import keeping
+from glyphos.live.ear import BACK, BANDS, HEADS, Answer, Bands, Ear, Known, mel_filters
 from glyphos.live.front import Front
-from glyphos.live.inner import BACK, BANDS, HEADS, Answer, Bands, Inner, mel_filters
 from glyphos.speech.recording import open_recording
 
 DATA = Path(__file__).parents[1] / "data"
@@ -36,7 +35,7 @@ class Hears(unittest.TestCase):
         sound = spoken()[: 160 * 200]
         ours = Bands().push(sound)
         shifted = np.concatenate(
-            [np.zeros(inner.EARLY, np.float32), sound]
+            [np.zeros(whole.EARLY, np.float32), sound]
         )  # ours come that much earlier
         theirs = other(shifted).T[: len(ours)]
         level = (ours - theirs)[100:]  # beneath a peak that falls slowly
@@ -45,8 +44,8 @@ class Hears(unittest.TestCase):
 
     def test_however_it_is_fed_it_answers_alike_and_keeps_pace_with_the_front(self) -> None:
         sound, draw = spoken()[:24_000], np.random.default_rng(3)
-        whole = values_of(Inner().push(sound))
-        ear, front, answers, frames, at = Inner(), Front(), list[Answer](), 0, 0
+        at_once = values_of(Ear().push(sound))
+        ear, front, answers, frames, at = Ear(), Front(), list[Answer](), 0, 0
         while at < len(sound):
             size = int(draw.choice([1, 37, 160, 161, 512, 4000]))
             block = sound[at : at + size]
@@ -55,21 +54,21 @@ class Hears(unittest.TestCase):
             self.assertGreaterEqual(len(answers), frames)
             at += size
         self.assertLessEqual(len(answers), frames + 2)
-        np.testing.assert_allclose(values_of(answers), whole, atol=2e-3)
+        np.testing.assert_allclose(values_of(answers), at_once, atol=2e-3)
         self.assertEqual(ear.push(np.zeros(0, np.float32)), [])
 
     def test_its_layers_are_attention_that_looks_back(self) -> None:
         """Row by row as "Attention Is All You Need" (Vaswani et al. 2017) writes it, normalised before, from memory."""
         back = 7
-        with mock.patch.object(inner, "BACK", back):
-            layer = inner._Looking(inner._weights(), "second.")
+        with mock.patch.object(whole, "BACK", back):
+            layer = whole._Looking(whole._weights(), "second.")
             x = np.random.default_rng(4).normal(0, 1, (20, 384)).astype(np.float32)
             got = np.concatenate(
                 [layer.push(x[:1]), layer.push(x[1:12]), layer.push(x[12:13]), layer.push(x[13:])]
             )
         w = {
             k.removeprefix("second."): v.astype(float)
-            for k, v in inner._weights().items()
+            for k, v in whole._weights().items()
             if k.startswith("second.")
         }
 
@@ -96,7 +95,7 @@ class Hears(unittest.TestCase):
             np.testing.assert_allclose(got[t], row + bent @ w["down_w"] + w["down_b"], atol=2e-3)
 
     def test_nothing_grows_and_a_place_comes_again_after_half_a_minute(self) -> None:
-        ear, sound = Inner(), np.resize(spoken(), 16_000 * 33)
+        ear, sound = Ear(), np.resize(spoken(), 16_000 * 33)
         made = values_of(ear.push(sound))
         self.assertTrue(np.isfinite(made).all())
         self.assertGreater(ear._at, 1500)
@@ -109,39 +108,29 @@ class Hears(unittest.TestCase):
         )  # it goes on listening
 
     def test_the_same_is_heard_of_a_voice_that_is_far_away(self) -> None:
-        near, far = (values_of(Inner().push(k * spoken()))[60:] for k in (1.0, 0.2))
+        near, far = (values_of(Ear().push(k * spoken()))[60:] for k in (1.0, 0.2))
         for channel in (0, 1, 11):
             self.assertGreater(np.corrcoef(near[:, channel], far[:, channel])[0, 1], 0.97)
 
 
-class Together(unittest.TestCase):
-    def test_each_has_its_share_and_a_speaker_is_known_by_what_all_remember(self) -> None:
-        told = Answer(np.full(11, 0.5, np.float32), 2.0, 4.0, np.full(3, 0.25, np.float32))
-        own = mock.Mock(
-            push=lambda *_: (np.zeros(11), -1.0, 0.0), remembered=np.ones(2, np.float32)
-        )
-        with mock.patch.object(together, "Ear", lambda: own), mock.patch.object(
-            together, "Inner", lambda: mock.Mock(push=lambda _: [told])
-        ):  # fmt: skip
-            ears = Ears()
-        ears.hear(np.zeros(160, np.float32))
-        values, shut, speech = ears.push(mock.Mock(), np.zeros(126))
-        np.testing.assert_allclose(values, 0.5 * INNER)
-        self.assertAlmostEqual(shut, -1 + 3 * INNER)
-        self.assertAlmostEqual(speech, 4 * INNER)
-        np.testing.assert_array_equal(ears.remembered, [1, 1, 0.25, 0.25, 0.25])
-        ears.known = Known(np.array([1, 0, 0, 0, 4], np.float32), 0.5, 9)
-        ears.hear(np.zeros(160, np.float32))
-        self.assertAlmostEqual(ears.push(mock.Mock(), np.zeros(126))[1], -1 + 3 * INNER + 2.5)
+class Knows(unittest.TestCase):
+    def test_a_speaker_is_known_by_what_it_remembers(self) -> None:
+        ear, plain = Ear(), Ear()
+        draw = np.random.default_rng(5)
+        ear.known = Known(draw.normal(0, 1, len(ear.remembered)).astype(np.float32), 0.5, 9)
+        for one, other in zip(ear.push(spoken()), plain.push(spoken()), strict=True):
+            more = float(other.remembered @ ear.known.weights) + 0.5
+            self.assertAlmostEqual(one.shut, other.shut + more, places=3)
+            np.testing.assert_array_equal(one.values, other.values)
 
     def test_what_is_known_of_a_voice_goes_with_the_ears_it_was_learnt_by(self) -> None:
         known = keeping.packed(Known(np.ones(4, np.float32), 0.5, 9))
         self.assertIsNotNone(keeping.unpacked(known))
-        whole = keeping.files("glyphos.data") / "live"
+        live = keeping.files("glyphos.data") / "live"
         self.addCleanup(keeping.ears.cache_clear)
-        for name in ("ear.npz", *(f"inner-{part}.npz" for part in inner.PARTS)):
+        for name in (f"ear-{part}.npz" for part in whole.PARTS):
             keeping.ears.cache_clear()
-            with mock.patch.object(keeping, "files", lambda _, n=name: _Root(_Another(whole, n))):
+            with mock.patch.object(keeping, "files", lambda _, n=name: _Root(_Another(live, n))):
                 self.assertIsNone(keeping.unpacked(known), name)
 
 
