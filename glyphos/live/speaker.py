@@ -42,7 +42,7 @@ SPOKEN, PAUSE, MOST = (
 SURE = 0.75  # of its words, the median: right ones reach 0.84 and more, another text of its length mostly 0.5 at most
 LEAST = 6  # shut lips that a sentence must have
 ENOUGH = 60.0  # seconds, of which more is not listened to
-RIDGE = 30.0
+RIDGE = 100.0
 CAUTION = 0.25  # log odds that more is asked for than the sentence alone would: who reads aloud speaks clearly
 TAIL = 0.2  # seconds of silence until the last answer is there
 

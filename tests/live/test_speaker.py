@@ -68,7 +68,7 @@ class Learning(unittest.TestCase):
     def test_shut_lips_of_a_voice_that_is_known_are_told_better(self) -> None:
         new, known = (np.mean([surprise(x, k) for x in LINES]) for k in (None, told()))
         self.assertLess(
-            known, 0.9 * new
+            known, 0.97 * new
         )  # the engine's noise depends on what it said before: by how much differs
         live = Hearing()
         live.know(told())
