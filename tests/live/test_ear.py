@@ -45,6 +45,7 @@ class Hears(unittest.TestCase):
     def test_however_it_is_fed_it_answers_alike_and_keeps_pace_with_the_front(self) -> None:
         sound, draw = spoken()[:24_000], np.random.default_rng(3)
         at_once = values_of(Ear().push(sound))
+        self.assertEqual(len(at_once), len(Front().push(sound)))
         ear, front, answers, frames, at = Ear(), Front(), list[Answer](), 0, 0
         while at < len(sound):
             size = int(draw.choice([1, 37, 160, 161, 512, 4000]))
@@ -111,6 +112,16 @@ class Hears(unittest.TestCase):
         near, far = (values_of(Ear().push(k * spoken()))[60:] for k in (1.0, 0.2))
         for channel in (0, 1, 11):
             self.assertGreater(np.corrcoef(near[:, channel], far[:, channel])[0, 1], 0.97)
+        self.assertLess(np.abs(near[:, 1] - far[:, 1]).mean(), 0.01)
+
+    def test_each_frame_has_its_place(self) -> None:
+        plain, other = Ear(), Ear()
+        places = other._w["places"].copy()
+        places[5, ::2] += 1  # a layer does not see what is the same in all
+        other._w = {**other._w, "places": places}
+        one, two = (values_of(e.push(spoken()[:8000])) for e in (plain, other))
+        np.testing.assert_array_equal(one[:9], two[:9])
+        self.assertGreater(np.abs(one[9] - two[9]).max(), 1e-4)
 
 
 class Knows(unittest.TestCase):
