@@ -370,6 +370,7 @@ class ThePage(Heads):
             with mock.patch(f"{__name__}.model", return_value=mine):
                 self.add()
             self.characters.enter()
+            self.idle()  # what is still looked for would be told in the next test, where the folder is gone
         self.assertEqual(where, {False})
 
     def test_bad_models_say_so_and_leave_everything(self) -> None:
