@@ -24,17 +24,15 @@ EARLY = 40  # samples by which bands are earlier than whole hops, so that an ans
 CHANNELS = ("jaw_open", "lips_part", "lips_wide", "lips_round", "lips_press", "lip_to_teeth", "upper_lip_raise",
             "tongue_tip", "tongue_between_teeth", "tongue_front", "tongue_high")  # fmt: skip
 JAW, PART, WIDE, ROUND, PRESS, TEETH = range(6)
-LAG = 4  # frames of 10 ms that an answer is later than the frame of `front` with which it comes
+AHEAD = 3  # of 10 ms each, that come before the first answer
+DELAY = 0.0828  # seconds from the middle of what an answer is about until it is there
 PARTS = ("bands", "first", "second")  # files of weights
 BACK = 64  # frames of 20 ms that attention looks back
 HEADS = 6
 AT_ONCE = 64  # frames that go through the layers together
-LOUDEST, LEVEL, RANGE, FALL = (
-    1.0,
-    1.5,
-    8.0,
-    0.0002,
-)  # log10 of power: level of the peak, what lies far under it, fall
+LOUDEST = 1.0  # of samples: full scale
+# log10 of power: where the peak is put, how far under it anything lies at most, and its fall each 10 ms
+LEVEL, RANGE, FALL = 1.5, 8.0, 0.001
 
 
 @dataclass(frozen=True)
@@ -136,8 +134,8 @@ class _Looking:
 
 
 class Ear:
-    """`push` takes mono samples at 16 kHz and gives an Answer for each 10 ms that is complete, in order: the same that
-    `front` has frames for, whatever the blocks."""
+    """`push` takes mono samples at 16 kHz and gives an Answer for each 10 ms after AHEAD, in order, whatever the blocks;
+    every second comes 10 ms sooner than it is due."""
 
     def __init__(self) -> None:
         w = self._w = _weights()

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .ear import LAG, Answer, Ear, Known
-from .front import DELAY, Frame, Front
+from .ear import AHEAD, DELAY, Answer, Ear, Known
 from .mouth import Mouth
+from .room import Around, Room
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -32,14 +32,14 @@ class Hearing:
     """`push` takes mono samples at 16 kHz and gives one Heard for each 10 ms that is complete."""
 
     def __init__(self) -> None:
-        self.delay = DELAY + 0.01 * LAG  # seconds from a sample to its value
-        self._front, self._ear, self._mouth = Front(), Ear(), Mouth()
-        self._answers = deque[Answer]()
+        self.delay = DELAY  # seconds from a sample to its value
+        self._room, self._ear, self._mouth = Room(), Ear(), Mouth()
+        self._answers, self._early = deque[Answer](), AHEAD
         self._shy = SHY
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""
-        self._front.calibrate()
+        self._room.calibrate()
         self.know(None)
 
     def know(self, known: Known | None) -> None:
@@ -49,15 +49,18 @@ class Hearing:
 
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""
-        self._answers.extend(self._ear.push(block))  # as many as frames, or more
-        return [self._frame(f, self._answers.popleft()) for f in self._front.push(block)]
+        self._answers.extend(self._ear.push(block))  # as many as are due, or one more
+        made = self._room.push(block)
+        early = min(self._early, len(made))
+        self._early -= early
+        return [self._frame(around, self._answers.popleft()) for around in made[early:]]
 
-    def _frame(self, frame: Frame, answer: Answer) -> Heard:
+    def _frame(self, around: Around, answer: Answer) -> Heard:
         shut, speech = answer.shut, answer.speech
         if speech > 0:
             self._shy *= 1 - 0.01 / KNOWN
-        shut += self._shy * (1.0 - frame.own_noisy)
+        shut += self._shy * (1.0 - around.noisy)
         speech = min(max(float(speech), -SURE), SURE)
         return Heard(
-            self._mouth.step(answer.values.astype(np.float64), shut, speech), speech, frame.loud
+            self._mouth.step(answer.values.astype(np.float64), shut, speech), speech, around.loud
         )

@@ -19,7 +19,7 @@ from ..progress import Progress, share
 from ..speech.frontend import RATE
 from ..speech.reading import Reading
 from ..speech.recording import Recording
-from .ear import LAG, Answer, Ear, Known
+from .ear import AHEAD, DELAY, Answer, Ear, Known
 
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
@@ -162,8 +162,8 @@ def _heard(samples: Floats, progress: Progress | None) -> tuple[Array, Array, Ar
 
 
 def middle_of(index: int) -> float:
-    """Seconds of the sound that an answer is about, by the frame with which it came."""
-    return (index - LAG) * 0.01 - 0.0028
+    """Seconds of the sound that an answer is about, by its number."""
+    return (index + AHEAD + 1) * 0.01 - DELAY
 
 
 def shut_at(sounds: Sequence[Sound], times: Array) -> Array:

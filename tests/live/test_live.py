@@ -22,14 +22,13 @@ from pythonosc.osc_bundle import OscBundle
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
 from glyphos.live.ear import CHANNELS, PART, Answer
 from glyphos.live.face import Controls, LiveFace
-from glyphos.live.front import AHEAD, Front
 from glyphos.live.hearing import Hearing
 from glyphos.live.living import Living, Pitch
 from glyphos.live.lower import DELAY, Lower
 from glyphos.live.packets import Moment
+from glyphos.live.room import Around, Room
 from glyphos.live.sending import Datagrams, SendingError, Web, address_of
 from glyphos.motion.perform import perform
-from glyphos.speech import frontend
 from glyphos.speech.listen import listen
 from glyphos.speech.recording import open_recording
 from tests.patience import PATIENCE, until
@@ -77,26 +76,30 @@ def best(live: np.ndarray, truth: np.ndarray) -> tuple[float, int]:
 
 
 class Following(unittest.TestCase):
-    def test_features_are_those_of_listening_offline(self) -> None:
-        """Deltas, in which no mean is taken off, value for value; whatever the size of blocks."""
+    def test_loudness_and_noise_are_the_same_however_they_are_fed(self) -> None:
         samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
-        lead = (
-            frontend.WINDOW // 2 + 1 - (frontend.WINDOW + 1 - frontend.HOP)
-        )  # frames end where blocks end
-        shifted = np.concatenate([np.zeros(max(0, -lead), np.float32), samples[max(0, lead) :]])
-        del shifted
-        whole = [f.streams for f in Front().push(samples)]
-        front, parts = Front(), []
+        whole = Room().push(samples)
+        room, parts = Room(), list[Around]()
         draw, at = np.random.default_rng(3), 0
         while at < len(samples):
             size = int(draw.integers(1, 700))
-            parts += [f.streams for f in front.push(samples[at : at + size])]
+            parts += room.push(samples[at : at + size])
             at += size
-        self.assertEqual(len(parts), len(whole))
-        for one, other in zip(parts, whole, strict=True):
-            for a, b in zip(one, other, strict=True):
-                np.testing.assert_allclose(a, b, atol=2e-3)
-        self.assertEqual(len(whole), len(samples) // 160 - AHEAD)
+        self.assertEqual(parts, whole)
+        self.assertEqual(len(whole), len(samples) // 160)
+
+    def test_loudness_is_told_against_the_speaker_s_own_and_noise_is_known(self) -> None:
+        samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
+        said, last = np.tile(samples, 3), -len(samples) // 160
+        for gain in (0.2, 0.02):
+            around = Room().push(gain * np.concatenate([said, 4 * samples]))[last:]
+            usual = Room().push(gain * np.tile(samples, 4))[last:]
+            louder = [x.loud - y.loud for x, y in zip(around[:60], usual[:60], strict=True)]
+            self.assertAlmostEqual(float(np.median(louder)), 20 * np.log10(4), delta=3)
+            self.assertLess(np.percentile([x.noisy for x in usual], 90), 0.1)
+        hiss = 0.5 * said.std() * np.random.default_rng(4).standard_normal(len(said))
+        behind = Room().push((said + hiss).astype(np.float32))[last:]
+        self.assertGreater(np.percentile([x.noisy for x in behind], 10), 0.5)
 
     def test_held_out_voices_move_as_their_offline_motion_does(self) -> None:
         """Asked for: r 0.8 of lips_part and 85 % of closures (figures of eleven voices: `tools/live/measure.py`)."""
@@ -131,7 +134,7 @@ class Following(unittest.TestCase):
     def test_of_a_voice_that_is_new_less_is_asked_for_shut_lips(self) -> None:
         spoken = np.asarray(open_recording(DATA / f"{HELD[0]}.flac").samples, np.float32)
         live = Hearing()
-        live._front, live._ear = mock.Mock(push=Front().push), mock.Mock()
+        live._ear = mock.Mock()
 
         def parted(seconds: float, shut: float) -> float:
             told = Answer(

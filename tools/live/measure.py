@@ -10,8 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from glyphos.errors import GlyphosError
-from glyphos.live.ear import CHANNELS, Known
-from glyphos.live.front import AHEAD
+from glyphos.live.ear import AHEAD, CHANNELS, Known
 from glyphos.live.hearing import Hearing
 from glyphos.live.learning import learn_heard
 from glyphos.live.speaker import known_from
