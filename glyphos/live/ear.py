@@ -2,8 +2,9 @@
 
 Mel bands, two convolutions and two layers of attention are the lower part of the recogniser of words that ships, which
 learned on the English of 680,000 hours (Radford et al. 2022, "Robust Speech Recognition via Large-Scale Weak
-Supervision"; its smallest size, MIT licence). They went on learning here (`tools/live/inner.py`), in many languages and
-looking back alone, with a gated recurrent unit behind them that is new. Frames are 20 ms apart; each has two answers, about what was 40 and 50 ms before its middle.
+Supervision"; its smallest size, MIT licence). They went on learning here (`tools/live/learn.py`), in many languages and
+looking back alone, with a gated recurrent unit behind them that is new. Frames are 20 ms apart; each has two answers,
+about what was 40 and 50 ms before its middle.
 Its answers are the product's own offline motion: where that changes, it must learn again.
 """
 

@@ -152,7 +152,7 @@ def spoil(mel: torch.Tensor, draw: np.random.Generator) -> torch.Tensor:
     at = at + np.linspace(0, 1e-3, BANDS)  # the lowest share a bin
     for row in mel:
         if draw.random() < 0.5:
-            from_ = np.interp(at * np.exp(draw.uniform(-0.2, 0.2)), at, np.arange(BANDS))
+            from_ = np.interp(at * np.exp(draw.uniform(-0.25, 0.25)), at, np.arange(BANDS))
             low = np.minimum(from_.astype(int), BANDS - 2)
             share = torch.tensor(from_ - low, dtype=torch.float32)
             row[:] = row[:, low] * (1 - share) + row[:, low + 1] * share
