@@ -28,9 +28,11 @@ class MicrophoneError(RecordingError):
 
 
 class Microphone(Protocol):
-    """take: gets each block; lost: hears, in one sentence, that the device is gone."""
+    """take: gets each block; lost: hears, in one sentence, that the device is gone. cue: whoever speaks into it begins
+    after so many seconds of it."""
 
     def start(self, take: Callable[[Array], object], lost: Callable[[str], object]) -> None: ...
+    def cue(self, seconds: float) -> None: ...
     def stop(self) -> None: ...
 
 
@@ -80,6 +82,9 @@ class DeviceMicrophone:
             f"The microphone cannot be opened ({problem}); choose another, or the stand-in."
         )
 
+    def cue(self, seconds: float) -> None:
+        """Who speaks sees the count-in."""
+
     def stop(self) -> None:
         stream, self._stream = self._stream, None
         if stream is not None:
@@ -100,6 +105,8 @@ class StandInMicrophone:
             opened = open_recording(path)
             samples = np.asarray(soxr.resample(opened.samples, HEARD, RATE), np.float32)
         self._samples, self._speed, self._lose = samples, speed, lose
+        self._wait = self._at = 0  # samples until it speaks at first, and where it is
+        self._lock = threading.Lock()
         self._end = threading.Event()
         self._thread: threading.Thread | None = None
 
@@ -109,22 +116,32 @@ class StandInMicrophone:
 
     def start(self, take: Callable[[Array], object], lost: Callable[[str], object]) -> None:
         self._end.clear()
+        self._at = -self._wait
         self._thread = threading.Thread(
             target=self._speak, args=(take, lost), daemon=True, name="stand-in"
         )
         self._thread.start()
 
+    def cue(self, seconds: float) -> None:
+        """Speak from the file's start, after so many seconds of silence."""
+        with self._lock:
+            self._wait = round(seconds * RATE)
+            self._at = -self._wait
+
     def _speak(self, take: Callable[[Array], object], lost: Callable[[str], object]) -> None:
-        began, at = time.monotonic(), 0
+        began, gone = time.monotonic(), 0
         while not self._end.is_set():
             block = np.zeros(BLOCK, np.float32)
-            piece = self._samples[at : at + BLOCK]
-            block[: len(piece)] = piece
-            at += BLOCK
-            due = began + at / RATE / self._speed
+            with self._lock:
+                at, self._at = self._at, self._at + BLOCK
+            piece = self._samples[max(0, at) : max(0, at + BLOCK)]
+            first = max(0, -at)
+            block[first : first + len(piece)] = piece
+            gone += BLOCK
+            due = began + gone / RATE / self._speed
             if (wait := due - time.monotonic()) > 0 and self._end.wait(wait):
                 return
-            if self._lose and at / RATE > self._lose:
+            if self._lose and gone / RATE > self._lose:
                 lost(
                     "The microphone is gone; plug it in again, or choose another. What was recorded is kept."
                 )

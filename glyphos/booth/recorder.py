@@ -68,6 +68,7 @@ class Recorder:
             self.problem = ""
             self.meter.clipped = False
             self._writer, self._wait = writer, round(count_in * RATE)
+            self._microphone.cue(count_in)
         try:
             self.listen()
         except BaseException:

@@ -14,8 +14,10 @@ from unittest import mock
 
 import numpy as np
 import soundfile
+import soxr
 
 from glyphos.booth.microphone import (
+    BLOCK,
     RATE,
     DeviceMicrophone,
     MicrophoneError,
@@ -122,6 +124,21 @@ class Recording(Folder):
         heard, _ = soundfile.read(take.path, dtype="float32")
         self.assertAlmostEqual(float(np.abs(heard).max()), float(np.abs(spoken).max()), delta=0.05)
         self.assertLess(take.seconds, microphone.duration + 0.5)
+
+    def test_the_stand_in_speaks_once_the_count_in_is_over(self) -> None:
+        microphone = StandInMicrophone(DATA / "slt_hts-001.flac", speed=8)
+        recorder = Recorder(microphone)
+        recorder.listen()  # its level was looked at before
+        self.until(lambda: recorder.meter.level > -30)
+        spoken, rate = soundfile.read(DATA / "slt_hts-001.flac", dtype="float32")
+        said = soxr.resample(spoken, rate, RATE)[4800:RATE]
+        for count_in in (0.7, 0.0):
+            recorder.begin(self.folder, "line", count_in=count_in)
+            self.until(lambda: recorder.seconds > microphone.duration)
+            heard, _ = soundfile.read(recorder.end().path, dtype="float32")
+            near = (heard[4800 + k : RATE + k] for k in (-BLOCK, 0, BLOCK))  # one was under way
+            self.assertGreater(max(np.corrcoef(said, x)[0, 1] for x in near), 0.95)
+        recorder.close()
 
     def test_a_microphone_that_is_unplugged_keeps_what_it_gave(self) -> None:
         recorder = Recorder(StandInMicrophone(DATA / "slt_hts-001.flac", speed=4, lose=1.2))
