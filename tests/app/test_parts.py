@@ -9,8 +9,17 @@ from pathlib import Path
 
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QSettings, Qt
+from PySide6.QtGui import QKeySequence
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QComboBox, QListWidget, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QComboBox,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from glyphos.app.drawing.ribbon import wave_image
 from glyphos.app.model import settings
@@ -201,6 +210,14 @@ class Pages(WindowCase):
         self.assertEqual(self.window.page.name, "score")
 
 
+def mnemonic(widget: QWidget) -> QKeySequence:
+    """What is pressed for it, if it is seen; nothing for most."""
+    text = widget.text() if isinstance(widget, QAbstractButton) else ""
+    if isinstance(widget, QLabel) and widget.buddy() is not None:
+        text = widget.text()
+    return QKeySequence.mnemonic(text if widget.isVisible() else "")
+
+
 class Accessible(WindowCase):
     def test_every_menu_entry_is_a_command_and_says_its_keys(self) -> None:
         menu = self.window.top.menu_button.menu()
@@ -214,6 +231,26 @@ class Accessible(WindowCase):
             self.assertIn(command.text.split(":")[0], names)
         undo = self.window.commands.actions["redo"]
         self.assertIn("Ctrl+Shift+Z", undo.toolTip())
+
+    def test_a_letter_with_alt_means_one_thing_wherever_one_is(self) -> None:
+        """Else Qt only goes from one to the next, and does nothing."""
+        for page in self.window.pages:
+            self.window.show_page(page)
+            headings = [
+                b for b in self.window.findChildren(QPushButton, "section") if b.isVisible()
+            ]
+            for heading in headings or [None]:
+                if heading is not None:
+                    heading.setChecked(True)
+                self.application.processEvents()
+                letters = [
+                    x.toString()
+                    for x in map(mnemonic, self.window.findChildren(QWidget))
+                    if not x.isEmpty()
+                ]
+                twice = {x for x in letters if letters.count(x) > 1}
+                self.assertEqual(twice, set(), f"{page}, {heading and heading.text()}")
+                self.assertIn("Alt+U", letters)  # the menu
 
     def test_lines_and_loupe_can_be_read_aloud(self) -> None:
         self.doubt(1)

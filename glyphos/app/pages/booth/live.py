@@ -43,10 +43,10 @@ class LiveBox(QWidget):
         self._c, self._microphone = context, microphone
         self._sentence = "", "en"  # to be read aloud, and its language
         self._reader: Reader | None = None  # who takes it
-        self.speak = QPushButton("Speak &now")
+        self.speak = QPushButton("S&peak now")
         self.speak.setCheckable(True)
         self.speak.setToolTip("What comes into the microphone moves the face at once (N)")
-        self.mute, self.keep = QPushButton("M&ute"), QPushButton("● &Keep")
+        self.mute, self.keep = QPushButton("Mut&e"), QPushButton("● &Keep")
         for button in (self.mute, self.keep):
             button.setCheckable(True)
         self.keep.setToolTip("Record what is spoken; it becomes a line when you press again")

@@ -133,7 +133,7 @@ class Recording(QWidget):
         self.takes.setAccessibleName("Takes")
         self.hear_button, self.use_button = (
             QPushButton("Hear the &take"),
-            QPushButton("&Use this take"),
+            QPushButton("Use th&is take"),
         )
         self.use_button.setToolTip(
             "It becomes the line's recording, without the silence around it; pins, moods and touch-ups come along"

@@ -69,7 +69,7 @@ class Saying(QWidget):
         self.command.setToolTip(
             "A command that reads text and writes WAV, for a voice that is not ours"
         )
-        self.scene = QCheckBox("and a s&cene of them")
+        self.scene = QCheckBox("and a &scene of them")
         self.scene.setToolTip("The lines in a new scene, with natural gaps")
         self.hear_button = QPushButton("&Hear it")
         self.hear_button.setToolTip("Say it without keeping it (Ctrl+Space)")

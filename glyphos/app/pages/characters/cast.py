@@ -83,7 +83,7 @@ class CastList(QWidget):
         self.add_button.setToolTip(
             "A model with morph targets or a jaw bone (glTF, VRM or USD), or drawings; or drop them here"
         )
-        self.drawings_button = QPushButton("&Drawings…")
+        self.drawings_button = QPushButton("Draw&ings…")
         self.drawings_button.setToolTip("A folder of mouths on paper (PNG, SVG), or drop it here")
         self.remove_button = QPushButton("&Remove")
         self.speaker = QComboBox()

@@ -69,7 +69,7 @@ class CharactersPage(Page):
         for name in (*(f"/{s}/" for s in SOUNDS), *EXPRESSIONS):
             self.pose.addItem(name, name.strip("/"))
         self.worst = QPushButton("The &worst frame")
-        self.ours = QCheckBox("&Ours beside it")
+        self.ours = QCheckBox("Our&s beside it")
         self.point = QPushButton("&Point to the mouth")
         self.point.setToolTip(
             "If the mouth was not found where it is: press, then click between the lips"

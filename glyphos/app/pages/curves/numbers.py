@@ -55,7 +55,7 @@ class Numbers(QWidget):
         self.free.setToolTip(
             "Speech keeps closures, teeth on the lip and rounded lips; this touch-up may break them"
         )
-        self.delete = QPushButton("&Delete key")
+        self.delete = QPushButton("Delete ke&y")
         self.clear = QPushButton("Clear &all of it")
         self.clear.setToolTip("Every touch-up of this channel over what is chosen")
         self.aside = QListWidget()

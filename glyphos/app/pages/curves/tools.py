@@ -25,7 +25,7 @@ from .desk import CurveDesk
 TOOLS = (
     ("smooth", "S&mooth", "Take out what is quick (S)"), ("hold", "&Hold", "The value at the playhead, all over it (H)"),
     ("ease", "&Ease", "One soft way from its beginning to its end (E)"),
-    ("across", "&Other side", "The same on the other half of the face (X)"),
+    ("across", "Othe&r side", "The same on the other half of the face (X)"),
     ("fewer", "&Fewer keys", "As few keys as keep within 1 per cent of the range (F)"),
 )  # fmt: skip
 

@@ -53,7 +53,7 @@ class Side(QWidget):
 
     def _foot(self, making: Making) -> QHBoxLayout:
         self.movie_button = QPushButton("Make a &movie…", objectName="go")
-        self.new_button = QPushButton("&New scene", objectName="small")
+        self.new_button = QPushButton("Ne&w scene", objectName="small")
         self.other_button = QPushButton("Other…", objectName="small")
         for button, name, tip, work in (
             (self.movie_button, "Make a movie", "Write the scene as a movie (Ctrl+M)", making.movie),

@@ -34,7 +34,7 @@ class ScriptArea(QWidget):
         self.script.setAccessibleName("Script")
         self.script.setTabChangesFocus(True)
         self.script.setMaximumHeight(66)
-        self.listen_button = QPushButton("&Listen", objectName="go")
+        self.listen_button = QPushButton("L&isten", objectName="go")
         self.listen_button.setToolTip(
             "Find every word and sound of the script in the recording (F5)"
         )

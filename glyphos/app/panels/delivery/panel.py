@@ -54,7 +54,7 @@ CONTROLS = (
         "pace", "&Pace of lips", 100, "×", "Crisp at 0.5, lazy at 2: how long every move takes"
     ),
     Control(
-        "hold", "H&old", 100, "", "How long a shape is held within its sound, 0 just touched to 1"
+        "hold", "&Hold", 100, "", "How long a shape is held within its sound, 0 just touched to 1"
     ),
     Control(
         "settle",
@@ -63,7 +63,7 @@ CONTROLS = (
         " ms",
         "How long the mouth takes to come to rest after the last sound",
     ),
-    Control("loudness_follow", "L&oudness", 100, "×", "Syllables said louder open wider"),
+    Control("loudness_follow", "Loudne&ss", 100, "×", "Syllables said louder open wider"),
     Control("stress_follow", "S&tress", 100, "×", "Stressed syllables open wider"),
 )
 
@@ -88,7 +88,7 @@ class DeliveryPanel(QWidget):
             "Keep delivery, life, mood and touch-ups as they are, to compare others with them",
         )
         self.flip_button = self._button("", "Change over between the two settings (B)")
-        self.reset_button = self._button("&Default", "Every slider back to where it began")
+        self.reset_button = self._button("De&fault", "Every slider back to where it began")
         self.keep_button.clicked.connect(self.keep_as_b)
         self.flip_button.clicked.connect(self.flip)
         self.reset_button.clicked.connect(self._reset)

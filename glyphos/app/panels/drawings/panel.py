@@ -46,7 +46,7 @@ class HoldingPanel(QWidget):
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)
         rows: tuple[tuple[str, QWidget], ...] = (
-            ("C&hanges come", self.step), ("&Cost of a change", self.change), ("Shortest &hold", self.hold),
+            ("Chan&ges come", self.step), ("&Cost of a change", self.change), ("Shortest &hold", self.hold),
         )  # fmt: skip
         for row, (text, field) in enumerate(rows):
             label = QLabel(text)

@@ -31,14 +31,14 @@ from ...model.context import Context
 FINE = 100
 STRENGTHS = (
     ("blinks", "&Blinks", "How often; at phrase ends and in pauses, never in an accent"),
-    ("gaze", "&Gaze", "How far the eyes wander; away at the start of long phrases, back at their end"),
-    ("brows", "B&rows", "How high they go on accents and questions"),
+    ("gaze", "Ga&ze", "How far the eyes wander; away at the start of long phrases, back at their end"),
+    ("brows", "Bro&ws", "How high they go on accents and questions"),
     ("head", "&Head", "How far it follows the voice, nods and turns"),
     ("face", "Br&eath", "Breath before phrases, tension of cheeks and lids in loud ones"),
 )  # fmt: skip
 HALVES = (
-    ("upper", "&Upper face", "Brows and lids of moods"),
-    ("lower", "&Lower face", "Mouth and cheeks of moods"),
+    ("upper", "U&pper face", "Brows and lids of moods"),
+    ("lower", "Lower fa&ce", "Mouth and cheeks of moods"),
 )
 
 
@@ -52,7 +52,7 @@ class LifePanel(QWidget):
         self.on = QCheckBox("&Life")
         self.on.setToolTip("Blinks, gaze, brows, head and breath, from the voice (U)")
         self.head_on = QCheckBox("Head &moves")
-        self.another = QPushButton("A&nother")
+        self.another = QPushButton("Ano&ther")
         self.another.setToolTip("Draw another life for this line")
         self.sliders: dict[str, QSlider] = {}
         self._values: dict[str, Readout] = {}
@@ -78,13 +78,13 @@ class LifePanel(QWidget):
         self.strength = QSlider(Qt.Orientation.Horizontal)
         self.strength.setRange(0, FINE)
         self.strength.setAccessibleName("Strength of the mood")
-        strength_label = QLabel("Streng&th")
+        strength_label = QLabel("Stren&gth")
         strength_label.setBuddy(self.strength)
         self.strength.setToolTip("Strength of the mood that is chosen in the list")
         self.start, self.end = (
             number(n, 0, 36000, 0.05, " s", 2) for n in ("Mood from", "Mood to")
         )
-        from_label, to_label = QLabel("&From"), QLabel("to")
+        from_label, to_label = QLabel("F&rom"), QLabel("to")
         from_label.setBuddy(self.start)
         halves = QGridLayout()
         halves.setContentsMargins(0, 0, 0, 0)

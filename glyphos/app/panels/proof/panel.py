@@ -41,7 +41,7 @@ class ProofPanel(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("Findings of Proof")
         self.list.setWordWrap(True)
-        self.next_button = QPushButton("&Next")
+        self.next_button = QPushButton("Ne&xt")
         self.next_button.setToolTip("Go to the next finding, here or in the next line (Ctrl+J)")
         self.mend_button = QPushButton("&Mend")
         self.mend_button.setToolTip("Make the smallest change that makes it go away; undo takes it back (Ctrl+Shift+J)")  # fmt: skip

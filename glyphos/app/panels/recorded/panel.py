@@ -44,7 +44,7 @@ class RecordedPanel(QWidget):
         self.list = QListWidget()
         self.list.setAccessibleName("Recorded curves of the line")
         self.list.setMaximumHeight(58)
-        self.add_button, self.remove = QPushButton("&Lay on…"), QPushButton("Take &off")
+        self.add_button, self.remove = QPushButton("&Lay on…"), QPushButton("Take o&ff")
         self.add_button.setToolTip(
             "A table of curves (CSV) or the head of a BVH clip; it is copied into the production"
         )
@@ -53,7 +53,7 @@ class RecordedPanel(QWidget):
         self.regions.setAccessibleName("Where it acts")
         self.strength = number("Strength", 0, 150, 5, " %", 0)
         self.smoothing = number("Smoothing", 0, 3, 0.1, "", 1)
-        self.zero = QPushButton("&Rest is here")
+        self.zero = QPushButton("R&est is here")
         self.zero.setCheckable(True)
         self.zero.setToolTip(
             "The face of the recording at the playhead is its rest, from which it moves"
@@ -66,7 +66,7 @@ class RecordedPanel(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         pairs: tuple[tuple[str, QWidget, int, int, int], ...] = (
             ("&Where", self.regions, 0, 0, 3), ("&Strength", self.strength, 1, 0, 1),
-            ("La&ter by", self.offset, 1, 2, 1), ("S&moothing", self.smoothing, 2, 0, 1),
+            ("Later &by", self.offset, 1, 2, 1), ("S&moothing", self.smoothing, 2, 0, 1),
         )  # fmt: skip
         for text, field, row, at, wide in pairs:
             label = QLabel(text)
