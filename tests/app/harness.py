@@ -30,9 +30,9 @@ from PySide6.QtCore import (
     QUrl,
     qInstallMessageHandler,
 )
-from PySide6.QtGui import QDropEvent, QImage
+from PySide6.QtGui import QDropEvent, QImage, QKeySequence
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QDialog, QWidget
+from PySide6.QtWidgets import QAbstractButton, QDialog, QLabel, QWidget
 from shiboken6 import isValid
 
 from glyphos.app.compose import make_window
@@ -138,6 +138,14 @@ class Kept:
         ):
             return False
         return all(b.isChecked() == c for b, c in self.checked.items() if isValid(b))
+
+
+def mnemonic(widget: QWidget) -> str:
+    """What is pressed for a button or a field with a label; "" for all others."""
+    named = isinstance(widget, QAbstractButton) or (
+        isinstance(widget, QLabel) and widget.buddy() is not None
+    )
+    return QKeySequence.mnemonic(widget.text()).toString() if named else ""  # type: ignore[attr-defined]
 
 
 class WindowCase(unittest.TestCase):
@@ -255,6 +263,13 @@ class WindowCase(unittest.TestCase):
         )
         self.paper, self.loupe, self.delivery = self.page.paper, self.page.loupe, self.page.delivery
         self.script = self.page.script_area.script
+
+    def ambiguous(self) -> set[str]:
+        """What is pressed for more than one of the widgets that are seen."""
+        self.application.processEvents()
+        pressed = [mnemonic(w) for w in self.window.findChildren(QWidget) if w.isVisible()]
+        self.assertIn("Alt+U", pressed)  # the menu
+        return {keys for keys in pressed if keys and pressed.count(keys) > 1}
 
     def close(self) -> None:
         self.idle()

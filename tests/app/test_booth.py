@@ -231,6 +231,7 @@ class Recording(Booth):
     def test_another_line_or_page_ends_the_take_and_keeps_it(self) -> None:
         self.show("03-pip-wind")
         self.take()
+        self.assertEqual(self.ambiguous(), set())
         self.show("05-mabel-hush")
         self.assertEqual(len(takes_of(self.document.folder, "03-pip-wind")), 1)
         self.take()

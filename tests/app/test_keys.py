@@ -157,6 +157,7 @@ class Carried(Curves):
         self.assertTrue(self.curves.numbers.isVisible())
         numbers = self.curves.numbers
         self.assertFalse(numbers.aside.isHidden())
+        self.assertEqual(self.ambiguous(), set())
         self.assertIn(own.text, numbers.aside.item(0).text())
         self.transport.seek((own.start + own.end) / 2)
         numbers.again.click()

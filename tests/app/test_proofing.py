@@ -60,6 +60,8 @@ class Proofing(WindowCase):
         self.window.commands.do("proof-accept")
         self.wait(lambda: self.proof.findings and self.proof.findings[0].accepted)
         self.assertIn("0 findings, 1 accepted", self.proof.said.text())
+        self.proof.list.setCurrentRow(0)
+        self.assertEqual(self.ambiguous(), set())
         self.assertEqual(self.document.flush(), "")
         kept = Production.open(self.production).line("03-pip-wind").accepted
         self.assertEqual(kept[0].reason, "a slip of the tongue that we keep")

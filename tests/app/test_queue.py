@@ -89,6 +89,7 @@ class Queue(WindowCase):
         self.wait(lambda: len(self.queue.entries[-1].outcomes) >= 2)
         self.window.commands.do("queue-pause")
         self.assertIn("paused", self.panel.said.text())
+        self.assertEqual(self.ambiguous(), set())
         self.wait(lambda: self.jobs.find("queue") is not None)
         done = -1
         while done != len(self.queue.entries[-1].outcomes):  # what is in work still ends

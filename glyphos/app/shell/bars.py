@@ -82,9 +82,9 @@ class TopBar(QWidget):
         self.rate.setToolTip("Frames a second of the production; any rate can be typed")
         self.open_button = QPushButton("&Open…")
         self.open_button.setAccessibleName("Open")
-        self.add_button = QPushButton("A&dd lines…")
+        self.add_button = QPushButton("Add li&nes…")
         self.add_button.setAccessibleName("Add lines")
-        self.theme_button = QPushButton("&Night")
+        self.theme_button = QPushButton("Night")
         self.theme_button.setAccessibleName("Theme")
         for widget in (self.title, self.rate, self.open_button, self.add_button, self.theme_button):
             row.addWidget(widget)

@@ -200,7 +200,7 @@ class Window(QMainWindow):
                 page.text_resized()
         self.theme = themes.dressed(now.theme, now.gestures)
         themes.dress(self, self.theme)
-        self.top.theme_button.setText("&Night" if now.theme == "paper" else "&Paper")
+        self.top.theme_button.setText("Night" if now.theme == "paper" else "Paper")
         self.lines.set_theme(self.theme)
         self.face_panel.set_theme(self.theme)
         for page in self.pages.made:

@@ -281,7 +281,7 @@ class Recording(QWidget):
         self.recorder = Recorder(self.make_microphone())
         self._slug = line.slug
         self.recorder.begin(self._c.document.folder, line.slug, count_in=self.count_in.value())
-        self.record_button.setText("■ &End the take")
+        self.record_button.setText("■ End the t&ake")
         self._clock.start()
 
     def end(self) -> Take | None:

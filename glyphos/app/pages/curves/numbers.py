@@ -62,7 +62,7 @@ class Numbers(QWidget):
         self.aside.setAccessibleName("What could not be carried")
         self.aside.setMaximumHeight(60)
         self.aside_label = QLabel("Could not be carried along:")
-        self.again, self.drop = QPushButton("&Place here"), QPushButton("D&rop")
+        self.again, self.drop = QPushButton("&Place here"), QPushButton("&Drop")
         self.again.setToolTip("At the playhead")
         grid = QGridLayout()
         grid.setContentsMargins(0, 0, 0, 0)

@@ -87,7 +87,7 @@ class HandoffPage(Page):
             box.setSuffix(unit)
             box.setValue(value)
         self.error.setSpecialValueText("a key a frame")
-        self.apart = QCheckBox("&Each layer by itself too")
+        self.apart = QCheckBox("Each la&yer by itself too")
         self.apart.setToolTip(
             "Speech, liveliness, mood, recorded and touch-up in files of their own beside the whole"
         )
@@ -132,7 +132,7 @@ class HandoffPage(Page):
         where.addWidget(self.choose)
         pairs: tuple[tuple[tuple[str, QWidget], tuple[str, QWidget] | None], ...] = (
             (("&Lines", self.which), ("&Rate", self.rate)), (("&Curves", self.curves), ("&Timing", self.timing)),
-            (("On a &head", self.character), ("In drawin&gs", self.drawings)), (("Na&mes", self.names), ("", self.apart)),
+            (("On a &head", self.character), ("In dra&wings", self.drawings)), (("Na&mes", self.names), ("", self.apart)),
         )  # fmt: skip
         for (label, field), more in pairs:
             line = QHBoxLayout()

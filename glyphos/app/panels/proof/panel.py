@@ -160,7 +160,7 @@ class ProofPanel(QWidget):
         known = chosen is not None and self._c.proofing.of(chosen.line) is not None
         self.mend_button.setEnabled(known and self._c.proofing.mendable(chosen))
         self.accept_button.setEnabled(known)
-        self.accept_button.setText("&Look again" if chosen is not None and chosen.accepted else "&Accept…")  # fmt: skip
+        self.accept_button.setText("Look a&gain" if chosen is not None and chosen.accepted else "&Accept…")  # fmt: skip
 
     # ---- doing --------------------------------------------------------------------------------
 

@@ -47,8 +47,8 @@ class QueuePanel(QWidget):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setAccessibleName("Share of the Queue that is done")
-        self.pause_button, self.stop_button = QPushButton("Pa&use"), QPushButton("&Stop")
-        self.open_button = QPushButton("&Open the line")
+        self.pause_button, self.stop_button = QPushButton("P&ause"), QPushButton("&Stop")
+        self.open_button = QPushButton("Op&en the line")
         self.open_button.setToolTip("Show the chosen line on the Score page (Return)")
         self.list = _Lines()
         self.list.setHeaderLabels(["Line", "What became of it", "Seconds"])
@@ -147,7 +147,7 @@ class QueuePanel(QWidget):
         self.said.setText(text)
         self.pause_button.setVisible(entry.running)
         self.stop_button.setVisible(entry.running)
-        self.pause_button.setText("Go &on" if entry.control.paused.is_set() else "Pa&use")
+        self.pause_button.setText("&Go on" if entry.control.paused.is_set() else "P&ause")
 
     def open_line(self) -> None:
         """Show the chosen line on the page of lines."""
