@@ -14,7 +14,7 @@ import numpy as np
 from .channels import PART, TEETH
 from .moments import Moments
 from .promises import MUST
-from .spline import Array, Ints, Spline, between
+from .spline import Array, Ints, Spline, between, where
 
 HALF = 0.5 + 1e-9
 PLAIN = 150  # at so many frames a second every extreme shows anyway
@@ -56,7 +56,7 @@ def _times(moments: Moments, fps: float, first: int, count: int) -> Array:
     shift, taken = np.zeros(count), np.zeros(count, bool)
     if len(moments.low) and fps < PLAIN:
         want = _Wanted.of(moments, fps)
-        near = np.flatnonzero((want.last >= first) & (want.first < first + count))
+        near = where((want.last >= first) & (want.first < first + count))
         if len(near):
             for run in want.runs(near[0], near[-1]):
                 for frame, moved in want.given(run):
@@ -102,7 +102,7 @@ class _Wanted:
         ahead = np.minimum.accumulate(self.first[::-1])[::-1]
         starts = np.ones(len(reached), bool)
         starts[1:] = (self.first[1:] > reached[:-1]) & (ahead[1:] > reached[:-1])
-        edges = np.append(np.flatnonzero(starts), len(starts))
+        edges = np.append(where(starts), len(starts))
         first = int(np.searchsorted(edges, begin, side="right")) - 1
         last = int(np.searchsorted(edges, end, side="right"))
         return [list(range(a, b)) for a, b in pairwise(edges[first : last + 1].tolist())]

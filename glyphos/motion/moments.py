@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from .bounds import SHOWN, Moment
 from .channels import JAW, PART, WIDE
-from .spline import Array, Grid, Ints, taps
+from .spline import Array, Grid, Ints, taps, where
 
 LOOKS = np.linspace(0, 1, 9)  # where a moment is looked at for what it shows
 EXTREME = 0.88  # of the widest gap between the lips
@@ -54,9 +54,9 @@ def found_on(asked: list[Moment], points: Array, grid: Grid, start: float, end: 
         return NONE
     columns = [np.concatenate(x) for x in zip(*asked, strict=True)]
     middle = (_told_apart(columns[2]) + _told_apart(columns[3])) / 2
-    here = np.flatnonzero((middle >= start) & (middle < end))
+    here = where((middle >= start) & (middle < end))
     low, high, wide_low, wide_high, worth, asks = (x[here] for x in columns)
-    k = np.flatnonzero((asks == asks).any(1))
+    k = where((asks == asks).any(1))
     position = grid.position(wide_low[k, None] + (wide_high - wide_low)[k, None] * LOOKS)
     inside = (position[:, 0] >= 1) & (position[:, -1] < grid.count - 2)
     k, position = k[inside], position[inside]

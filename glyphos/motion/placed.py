@@ -14,7 +14,7 @@ from . import gestures
 from .channels import COUNT, JAW, LOW, PART, TOP, channels
 from .delivery import Delivery
 from .loudness import Loudness
-from .spline import Array, Ints, between
+from .spline import Array, Ints, between, where
 
 STRESS_UP, STRESS_DOWN = 0.25, 0.20
 LOUD_DB = 12.0  # louder than the line by this much opens by half again at full follow
@@ -75,15 +75,24 @@ class Placed:
         return self.end - self.start
 
     @cached_property
-    def _lasting(self) -> bool:
-        """Whether a sound lasts beyond LASTS."""
-        return bool((self.length > LASTS).any())
+    def _lasting(self) -> Ints:
+        """The sounds that last beyond LASTS."""
+        return where(self.length > LASTS)
+
+    @cached_property
+    def _moments(self) -> dict[float, Array]:
+        return {}
 
     def at(self, which: Ints | Which, share: float) -> Array:
         """Moments at a share of some sounds."""
-        if not self._lasting:  # as mostly; the same, in three steps
-            return np.asarray(self.start[which] + share * self.length[which])
-        return at_share(self.start[which], self.end[which], self.drawn_out[which], share)
+        found = self._moments.get(share)
+        if found is None:
+            found = self.start + share * self.length
+            k = self._lasting
+            if len(k):  # few sounds do
+                found[k] = at_share(self.start[k], self.end[k], self.drawn_out[k], share)
+            self._moments[share] = found
+        return found[which]
 
     @property
     def last(self) -> float:
@@ -104,7 +113,7 @@ class Placed:
 
     def within(self, low: float, high: float) -> Placed:
         """The sounds and marks of a stretch that no sound crosses."""
-        which = np.flatnonzero((self.start >= low) & (self.end <= high))
+        which = where((self.start >= low) & (self.end <= high))
         parts = np.isin(self.own, which)
         return Placed(
             self.start[which], self.end[which], self.drawn_out[which], self.stressed[which],
@@ -233,7 +242,7 @@ def _laughed(breath: Which, vowel: Which, times: Array) -> Ints:
     within = np.zeros(len(vowel), bool)
     within[1:-1] = breath[1:-1] & vowel[:-2] & vowel[2:] & close[1:-2] & close[2:-1]
     padded = np.concatenate(([False, False], within, [False, False]))
-    return np.flatnonzero(within & (padded[:-4] | padded[4:]))
+    return where(within & (padded[:-4] | padded[4:]))
 
 
 def _marks(

@@ -12,7 +12,7 @@ import numpy as np
 from .bounds import REACHED, SHOWN, Bounds, covered
 from .channels import BETWEEN, FRONT, HIGH, JAW, PART, PRESS, ROUND, TEETH, UPPER, WIDE
 from .placed import OPENING, Placed, Which
-from .spline import Array, H, Ints, between
+from .spline import Array, H, Ints, between, where
 
 MUST, VOWEL, GLIDE, SECOND, HISS, SHORT = 1000.0, 10.0, 9.0, 6.0, 5.0, 3.0  # worth of a moment
 CLOSED_FROM, CLOSED_TO, CLOSED_TO_NASAL = 0.15, 0.60, 0.80  # of a stop: its closed part
@@ -32,7 +32,7 @@ SPARSE = (PRESS, TEETH, BETWEEN)  # at rest but near a few sounds
 
 def vowels_arrive(b: Bounds, s: Placed) -> None:
     """A vowel of 80 ms reaches its target nearly, shorter ones fall short, as people do."""
-    v = np.flatnonzero(s.kind["vowel"])
+    v = where(s.kind["vowel"])
     length, e = s.length[v], s.begin[v]
     full = between((length - 0.03) / 0.05, 0, 1)  # 0 at 30 ms, 1 at 80 ms
     long = length >= LONG
@@ -62,7 +62,7 @@ def vowels_arrive(b: Bounds, s: Placed) -> None:
 
 def second_parts(b: Bounds, s: Placed) -> None:
     """Where a diphthong goes is reached in its last third."""
-    v = np.flatnonzero(s.kind["vowel"] & (s.count == 2))
+    v = where(s.kind["vowel"] & (s.count == 2))
     length, e = s.length[v], s.begin[v] + 1
     middle = s.at(v, 0.80)
     share = np.where(length >= 0.159, 0.84, between((length - 0.07) / 0.09, 0, 1) * 0.7)
@@ -77,7 +77,7 @@ def second_parts(b: Bounds, s: Placed) -> None:
 
 def lips_unpressed(b: Bounds, s: Placed) -> None:
     """Lips do not press in the middle of a vowel."""
-    v = np.flatnonzero(s.kind["vowel"])
+    v = where(s.kind["vowel"])
     room = between(0.3 * (s.length[v] - 0.04), 0.6 * H, 0.03)
     middle = s.at(v, 0.5)
     b.at_most(PRESS, middle - room, middle + room, 0.04, 2)
@@ -85,7 +85,7 @@ def lips_unpressed(b: Bounds, s: Placed) -> None:
 
 def teeth_let_go(b: Bounds, s: Placed) -> None:
     """The lower lip leaves the teeth in the middle of a vowel."""
-    v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.06))
+    v = where(s.kind["vowel"] & (s.length >= 0.06))
     length = s.length[v]
     room = between(0.25 * (length - 0.085), 0.03 * length, 0.03)
     middle = s.at(v, 0.5)
@@ -95,7 +95,7 @@ def teeth_let_go(b: Bounds, s: Placed) -> None:
 
 def sibilants_keep_the_jaw_up(b: Bounds, s: Placed) -> None:
     """The jaw is up in the middle of s z ʃ ʒ and the affricates."""
-    k = np.flatnonzero(s.kind["sibilant"])
+    k = where(s.kind["sibilant"])
     b.at_most(JAW, s.at(k, 0.35), s.at(k, 0.65), SIBILANT_JAW)
     asks = np.full((len(k), len(SHOWN)), np.nan)
     asks[:, SHOWN.index(JAW)] = -(SIBILANT_JAW + 0.01)
@@ -105,7 +105,7 @@ def sibilants_keep_the_jaw_up(b: Bounds, s: Placed) -> None:
 
 def sibilants_hiss(b: Bounds, s: Placed) -> None:
     """s z ʃ ʒ have a gap to hiss through."""
-    k = np.flatnonzero(s.kind["sibilant"] & (s.length >= 0.055))
+    k = where(s.kind["sibilant"] & (s.length >= 0.055))
     b.at_least(PART, s.at(k, 0.42), s.at(k, 0.58), HISS_GAP)
 
 
@@ -113,7 +113,7 @@ def glides_arrive(b: Bounds, s: Placed) -> None:
     """/w/ rounds, and /ɹ/ unless spread vowels on both sides leave it no time."""
     strength = min(1.0, s.delivery.articulation)
     for which, share, worth in (("glide", ROUNDED, GLIDE), ("rhotic", 0.43, SECOND)):
-        k = np.flatnonzero(s.kind[which])
+        k = where(s.kind[which])
         if which == "rhotic" and len(k):
             k = k[~crowded(s)[k]]
         if not len(k):
@@ -127,7 +127,7 @@ def glides_arrive(b: Bounds, s: Placed) -> None:
 
 def teeth_on_lip(b: Bounds, s: Placed) -> None:
     """The lower lip is at the upper teeth in the middle of f and v."""
-    f = np.flatnonzero(s.kind["teeth"])
+    f = where(s.kind["teeth"])
     start, end = s.at(f, 0.35), s.at(f, 0.65)
     b.at_least(TEETH, start, end, BITE)
     _must_show(b, *b.grid.spans(start, end), s.start[f], s.end[f], 0.006)
@@ -135,11 +135,11 @@ def teeth_on_lip(b: Bounds, s: Placed) -> None:
 
 def closures(b: Bounds, s: Placed) -> None:
     """Lips meet over the closed part of p b m, whatever else; two in a row stay shut."""
-    p = np.flatnonzero(s.kind["closed"])
+    p = where(s.kind["closed"])
     start, end = s.at(p, CLOSED_FROM), np.where(
         s.kind["nasal"][p], s.at(p, CLOSED_TO_NASAL), s.at(p, CLOSED_TO))  # fmt: skip
     last = end.copy()
-    row = np.flatnonzero((np.diff(p) == 1) & (s.start[p[1:]] - s.end[p[:-1]] < 0.05))
+    row = where((np.diff(p) == 1) & (s.start[p[1:]] - s.end[p[:-1]] < 0.05))
     end[row] = start[row + 1] = (s.end[p[row]] + s.start[p[row + 1]]) / 2
     i, j = b.grid.spans(start, end)
     b.fixed[PART] |= covered(b.grid.count, i, j)
@@ -148,7 +148,7 @@ def closures(b: Bounds, s: Placed) -> None:
 
 def lips_part_between(b: Bounds, s: Placed) -> None:
     """Between two closures around a vowel the lips are seen to part, however little is asked."""
-    v = np.flatnonzero(s.kind["vowel"] & (s.length >= 0.04))
+    v = where(s.kind["vowel"] & (s.length >= 0.04))
     v = v[(v > 0) & (v < len(s.start) - 1)]
     v = v[s.kind["closed"][v - 1] & s.kind["closed"][v + 1]]
     v = v[(s.start[v] - s.end[v - 1] < PAUSE) & (s.start[v + 1] - s.end[v] < PAUSE)]
@@ -165,7 +165,7 @@ def spread_or_round(b: Bounds, s: Placed) -> None:
     spread, rounded = claims(s)
     if s.kind["rhotic"].any():
         rounded &= ~(s.kind["rhotic"] & crowded(s))[s.own]
-    claim = np.flatnonzero(spread | rounded)
+    claim = where(spread | rounded)
     if not len(claim):
         return
     wide = spread[claim]
@@ -176,7 +176,7 @@ def spread_or_round(b: Bounds, s: Placed) -> None:
         ARRIVAL * s.target[claim, ROUND] - EXCLUSIVE,
     )  # fmt: skip
     need = np.maximum(need, 0.01) * H / REACHED[ROUND] + H
-    k = np.flatnonzero(wide[1:] != wide[:-1])
+    k = where(wide[1:] != wide[:-1])
     round_first = ~wide[k]
     a, other = np.where(round_first, k, k + 1), np.where(round_first, k + 1, k)
     room = np.abs(middle[other] - middle[a])
@@ -230,7 +230,7 @@ def sparse(b: Bounds, asked: Array) -> None:
     where something is wanted."""
     reach = int(SUPPORT / H)
     for c in SPARSE:
-        some = np.flatnonzero((asked[c] != 0) | (b.low[c] > 0))
+        some = where((asked[c] != 0) | (b.low[c] > 0))
         near = covered(
             b.grid.count, np.maximum(some - reach, 0), np.minimum(some + reach + 1, b.grid.count)
         )

@@ -15,6 +15,7 @@ channel by channel, many times quicker and the same within 0.001; a test holds t
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -83,17 +84,27 @@ def smooth_compiled(problem: Problem) -> Array:
     """The same, channel by channel, in C."""
     p = problem
     x = np.array(p.known, order="C")
-    limits = [
-        compiled.Limits(
-            bend_cost(tau), tau / H, stiffness(tau), LAX, LAX_STEP, WORST, FAR, NEAR, LEFT,
-            FORCE, FURTHER, SOFTEST, CLOSE, AGAIN, ALONE, TOGETHER, SURE,
-        )
-        for tau in p.tau.tolist()
-    ]  # fmt: skip
     compiled.solve_channels(
-        limits, p.weight.size < SMALL, p.weight, p.wanted, p.low, p.high, p.step, p.unknown, x
+        [_limits(tau) for tau in p.tau.tolist()],
+        p.weight.size < SMALL,
+        p.weight,
+        p.wanted,
+        p.low,
+        p.high,
+        p.step,
+        p.unknown,
+        x,
     )
     return x
+
+
+@lru_cache(64)
+def _limits(tau: float) -> compiled.Limits:
+    """The constants of a channel of this time constant (seconds)."""
+    return compiled.Limits(
+        bend_cost(tau), tau / H, stiffness(tau), LAX, LAX_STEP, WORST, FAR, NEAR, LEFT,
+        FORCE, FURTHER, SOFTEST, CLOSE, AGAIN, ALONE, TOGETHER, SURE,
+    )  # fmt: skip
 
 
 def bend_cost(tau: float) -> float:

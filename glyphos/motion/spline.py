@@ -61,6 +61,12 @@ def between(x: Any, low: Any, high: Any) -> Any:
     return np.minimum(np.maximum(x, low), high)
 
 
+def where(flags: NDArray[np.bool_]) -> Ints:
+    """Which of a row of flags are set: np.flatnonzero at a third of its cost for short arrays."""
+    found: Ints = flags.nonzero()[0]
+    return found
+
+
 def taps(part: Array) -> tuple[Array, Array, Array, Array]:
     """Weights of the four control points around a position, `part` of a step after the second."""
     rest = 1 - part

@@ -82,6 +82,9 @@ class Flat:
             made.phones[k] = phone
         for k, word in words.items():
             made.words[k] = word
+        made.starts = before.starts.copy()
+        for k, phone in phones.items():
+            made.starts[k] = phone.start
         cls._made = [made, *cls._made[:3]]
 
     def touches(self, sound: int) -> bool:

@@ -33,21 +33,23 @@ def wave_image(
 ) -> QImage:
     """A waveform of `height` device pixels, one column per highest and lowest value (−1..1)."""
     middle = height / 2
-    top = middle - high * (middle - ratio) - 0.4 * ratio
-    bottom = middle - low * (middle - ratio) + 0.4 * ratio
-    y = np.arange(height)[:, None]
-    cover = (
-        np.clip(np.minimum(y + 1, bottom[None, :]) - np.maximum(y, top[None, :]), 0.0, 1.0)
-        * opacity
-    )
+    top = (middle - high * (middle - ratio) - 0.4 * ratio).astype(np.float32)
+    bottom = (middle - low * (middle - ratio) + 0.4 * ratio).astype(np.float32)
+    y = np.arange(height, dtype=np.float32)[:, None]
+    cover = np.minimum(y + 1, bottom)
+    cover -= np.maximum(y, top)
+    np.clip(cover, 0.0, 1.0, out=cover)
+    cover *= opacity
     red, green, blue = color
     return _image(cover, np.array(red << 16 | green << 8 | blue, np.uint32), ratio)
 
 
-def _image(cover: Array | NDArray[np.float32], colors: NDArray[np.uint32], ratio: float) -> QImage:
-    """Colours (one, or one a column) that cover each pixel (rows, columns) so far, 0..1."""
+def _image(cover: NDArray[np.float32], colors: NDArray[np.uint32], ratio: float) -> QImage:
+    """Colours (one, or one a column) that cover each pixel (rows, columns) so far, 0..1, which is used up."""
     height, width = cover.shape
-    pixels = (cover * 255).astype(np.uint32) << 24
+    cover *= 255
+    pixels = cover.astype(np.uint32)
+    pixels <<= 24
     pixels |= colors
     image = QImage(pixels.data, width, height, 4 * width, QImage.Format.Format_ARGB32).copy()
     image.setDevicePixelRatio(ratio)

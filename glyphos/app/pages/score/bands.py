@@ -31,7 +31,8 @@ class Bands:
         self.sounds_font = themes.serif(11.5 * zoom)
         self.ruler_font = themes.sans(7.5 * (zoom + 1) / 2)
         word, sound = QFontMetricsF(self.words_font), QFontMetricsF(self.sounds_font)
-        self.ruler = QFontMetricsF(self.ruler_font).height() + 3
+        ruler = QFontMetricsF(self.ruler_font)
+        self.ruler = ruler.height() + 3
         self.wave = 27.0 * zoom
         self.pitch = 20.0 * (zoom + 1) / 2 if voiced else 0.0
         self.words = word.height() + 2
@@ -53,6 +54,7 @@ class Bands:
         # Lambdas: to wrap Qt's own functions loads all its signatures, a tenth of a second.
         self.word_width = lru_cache(4096)(lambda text: word.horizontalAdvance(text))
         self.letter_width = lru_cache(512)(lambda text: sound.horizontalAdvance(text) + 3.0)
+        self.ruler_width = lru_cache(512)(lambda text: ruler.horizontalAdvance(text))
         self.letter = lru_cache(512)(lambda text: _laid(text, self.sounds_font))
 
     def at_least(self, larger: float) -> float:

@@ -87,7 +87,7 @@ class Page:
 
     def row_at(self, seconds: float) -> int:
         """Number of the row in which a time falls."""
-        return max(0, bisect_right([r.start for r in self.rows], seconds) - 1)
+        return max(0, bisect_right(self.rows, seconds, key=lambda r: r.start) - 1)
 
     def word_span(self, number: int) -> list[tuple[int, float, float]]:
         """(row, left, right) of a word; one entry, since rows never break a word."""

@@ -9,7 +9,7 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from ....characters.drawn.glyphs import GLYPH, kinds_seen
 from ....motion.curve import Motion
@@ -122,7 +122,6 @@ class Painter:
     def ticks(self, row: Row, fps: float, width: int) -> list[Thing]:
         """The times of a row's ruler, and what is written to some of them."""
         step = round(fps / 2) / fps if self.unit == "frames" else 0.5
-        metrics = QFontMetricsF(self.bands.ruler_font)
         free, first = -100.0, True  # free: x from which one can write
         made: list[Thing] = []
         for number in range(int(np.ceil(row.start / step - 1e-6)), int(row.end / step + 1e-6) + 1):
@@ -131,7 +130,7 @@ class Painter:
             text, right = "", x
             if x >= free and x < width - 2 * MARGIN - 40:
                 text = ruler_text(seconds, fps, self.unit, named=first)
-                long = metrics.horizontalAdvance(text)
+                long = self.bands.ruler_width(text)
                 free, right, first = x + max(44.0, long + RULER_GAP), x + 2 + long, False
             made.append((x, right, (text,)))
         return made

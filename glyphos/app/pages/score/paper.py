@@ -139,7 +139,7 @@ class Paper(Lanes):
             left, right = strip
             strip = (left - BESIDE, right + (NOTED if drawer.noted else BESIDE))
         self._torn.pop(r, None)
-        picture = old.picture if old else self._blank(self.bands.height)
+        picture = old.picture if old else self._blank(self.bands.height, self.theme.color("page"))
         painter = self._painter(picture, strip)
         painter.fillRect(QRectF(0, 0, self.width(), self.bands.height), self.theme.color("page"))
         drawer.still(painter, row, ticks, self.width(), strip)
@@ -159,7 +159,9 @@ class Paper(Lanes):
         lips = drawer.lips(row, self.motion, self.lead)
         if old is not None:
             strip = reaching(covering(strip, old.things, lips.glyphs), lips.glyphs)
-        picture = old.picture if old else self._blank(b.ribbon + b.glyphs)
+        picture = (
+            old.picture if old else self._blank(b.ribbon + b.glyphs, Qt.GlobalColor.transparent)
+        )
         painter = self._painter(picture, strip)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
         painter.fillRect(
@@ -179,11 +181,11 @@ class Paper(Lanes):
             return None
         return old
 
-    def _blank(self, height: float) -> QPixmap:
+    def _blank(self, height: float, ground: QColor | Qt.GlobalColor) -> QPixmap:
         ratio = self.devicePixelRatioF()
         picture = QPixmap(round(self.width() * ratio), round(height * ratio))
         picture.setDevicePixelRatio(ratio)
-        picture.fill(Qt.GlobalColor.transparent)
+        picture.fill(ground)
         return picture
 
     def _painter(self, picture: QPixmap, strip: Strip) -> QPainter:
