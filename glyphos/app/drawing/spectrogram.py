@@ -40,10 +40,10 @@ def spectrogram(
     part = samples[max(low, 0) : max(0, min(high, len(samples)))]
     padded = np.pad(part, (max(0, -low), max(0, high - max(low, 0) - len(part))))
     emphasised = padded[1:] - PRE_EMPHASIS * padded[:-1]
-    index = np.clip(first - low, 0, max(0, len(emphasised) - size))[:, None] + np.arange(size)
-    both = emphasised[index] @ _waves(size, rows, rate)
-    level = np.hypot(both[:, :rows], both[:, rows:])
-    decibels = 20 * np.log10(level + 1e-7)
+    windows = np.lib.stride_tricks.sliding_window_view(emphasised, size)
+    both = windows[np.clip(first - low, 0, len(windows) - 1)] @ _waves(size, rows, rate)
+    both *= both
+    decibels = 10 * np.log10(both[:, :rows] + both[:, rows:] + 1e-14)
     top = float(decibels.max(initial=-60.0))
     dark = np.clip((decibels - top + RANGE_DB) / RANGE_DB, 0, 1) ** 1.6
     return np.ascontiguousarray(dark.T[::-1], np.float32)
