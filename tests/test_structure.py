@@ -228,7 +228,9 @@ class Structure(unittest.TestCase):
                     self.assertFalse(private and name not in own, f"{path}: {name}")
 
     def test_modules_are_of_one_idea(self) -> None:
-        sizes = sorted(
-            len(p.read_text(encoding="utf-8").splitlines()) for p in (PACKAGE / "app").rglob("*.py")
-        )
-        self.assertLessEqual(sizes[-1], LONGEST)
+        sizes = {
+            p.name: len(p.read_text(encoding="utf-8").splitlines())
+            for p in (PACKAGE / "app").rglob("*.py")
+        }
+        self.assertLessEqual(max(sizes.values()), LONGEST)
+        self.assertLess(sizes["window.py"], LONGEST / 2)

@@ -232,7 +232,7 @@ class WindowCase(unittest.TestCase):
         """A window with nothing open."""
         self.answers = Answers()
         with (
-            mock.patch("glyphos.app.shell.window.IDLE", self.page_after),
+            mock.patch("glyphos.app.shell.idle.IDLE", self.page_after),
             mock.patch("glyphos.app.pages.score.page.DWELL", self.heard_after),
         ):
             window = make_window(

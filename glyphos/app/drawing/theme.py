@@ -134,6 +134,18 @@ def scale() -> float:
     return QApplication.font().pointSizeF() / 10.0 if application else 1.0
 
 
+def resized(points: float) -> bool:
+    """Give the application's text another size; whether it had not that already."""
+    application = QApplication.instance()
+    assert isinstance(application, QApplication)
+    font = application.font()
+    if font.pointSizeF() == points:
+        return False
+    font.setPointSizeF(points)
+    application.setFont(font)
+    return True
+
+
 def dress(window: QWidget, theme: Theme) -> None:
     """Dress a window with all that is in it, and its dialogs.
 

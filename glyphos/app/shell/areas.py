@@ -21,7 +21,7 @@ class Areas(QWidget):
     def __init__(self, context: Context, pages: Sequence[PageEntry], theme: Theme) -> None:
         super().__init__()
         self._beside, self._alone, self._lists, self._faces = True, False, False, True
-        self.top = TopBar(pages)
+        self.top = TopBar(context, pages)
         self.bottom = BottomBar(context)
         self.offers = OfferBar(context)
         self.lines = LinesPanel(context, theme)
@@ -46,6 +46,12 @@ class Areas(QWidget):
         whole = _column(self)
         whole.addWidget(self.top)
         whole.addWidget(self.columns, 1)
+
+    def set_theme(self, theme: Theme, *, other: str) -> None:
+        """Dress what paints itself; `other` is the theme that the button offers."""
+        self.top.theme_button.setText(other)
+        self.lines.set_theme(theme)
+        self.face.set_theme(theme)
 
     def show_beside(self, shown: bool) -> None:
         """Show or hide everything but the page and its bar."""

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...production.kinds import HEAD, Key
 from ...rates import USUAL
 from ..model.context import Context
 from ..model.talk import Offer
@@ -45,8 +46,9 @@ class Name(QLabel):
 class TopBar(QWidget):
     """Brand, menu, the page switch, the production's name and frame rate, theme."""
 
-    def __init__(self, pages: Sequence[PageEntry]) -> None:
+    def __init__(self, context: Context, pages: Sequence[PageEntry]) -> None:
         super().__init__(objectName="top")
+        self._document = context.document
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(self)
         row.setContentsMargins(14, 5, 14, 5)
@@ -88,12 +90,20 @@ class TopBar(QWidget):
         self.theme_button.setAccessibleName("Theme")
         for widget in (self.title, self.rate, self.open_button, self.add_button, self.theme_button):
             row.addWidget(widget)
+        self._document.opened.connect(self._show_header)
+        self._document.changed.connect(self._follow)
+        self._show_header()
 
-    def show_header(self, name: str, fps: str) -> None:
+    def _follow(self, keys: frozenset[Key]) -> None:
+        if not keys or HEAD in keys:
+            self._show_header()
+
+    def _show_header(self) -> None:
         """The production's name and rate."""
-        self.title.setText(name)
-        self.title.setToolTip(name)
-        self.rate.setCurrentText(f"{fps} fps")
+        header = self._document.header
+        self.title.setText(header.name)
+        self.title.setToolTip(header.name)
+        self.rate.setCurrentText(f"{header.fps} fps")
 
     @property
     def rate_text(self) -> str:

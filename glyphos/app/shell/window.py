@@ -13,7 +13,6 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication, QMainWindow
 
-from ...production.kinds import HEAD, Key
 from ..drawing import theme as themes
 from ..model import settings
 from ..model.collecting import Collecting
@@ -25,12 +24,11 @@ from ..panels.lines.commands import LineCommands
 from .areas import Areas
 from .commands import Commands
 from .general import General
+from .idle import Idle
 from .keycare import KeyCare
 from .menus import Menus
 from .pages import Pages
 from .productions import Productions
-
-IDLE = 400  # ms between two pages that are made before anybody asks for them
 
 
 class Window(QMainWindow):
@@ -71,9 +69,7 @@ class Window(QMainWindow):
         self._tick = QTimer(self)
         self._tick.setTimerType(Qt.TimerType.PreciseTimer)
         self._tick.setInterval(16)
-        self._idle = QTimer(self)
-        self._idle.setInterval(IDLE)
-        self._idle.timeout.connect(self._make_missing)
+        self._idle = Idle(context, self.pages, self._busy, self)
         self._connect()
         self._dress(None, context.preferring.now)
         self.show_page(self.page.name)
@@ -87,18 +83,6 @@ class Window(QMainWindow):
         self.areas.inspector.take(page.name, page.inspector())
         self.commands.add(page.commands(), self.pages.place(page.name))
         page.set_theme(self.theme)
-
-    def _make_missing(self) -> None:
-        """Make the pages nobody has asked for yet, one in each idle moment."""
-        if self.pages.missing and not self._busy():
-            _ = self.pages[self.pages.missing]
-        if not self.pages.missing:
-            self._idle.stop()
-
-    def _put_off(self) -> None:
-        """Something is happening: what nobody asked for waits for a quiet moment."""
-        if self._idle.isActive():
-            self._idle.start()
 
     def _connect(self) -> None:
         c, do = self.context, self.commands.do
@@ -119,17 +103,7 @@ class Window(QMainWindow):
         self._tick.timeout.connect(self.show_moment)
         c.transport.changed.connect(self._run)
         c.current.motion_changed.connect(self.show_moment)
-        for happening in (
-            c.current.motion_changed,
-            c.document.opened,
-            c.document.changed,
-            c.selection.line_changed,
-        ):
-            happening.connect(lambda *_: self._put_off())
-        c.document.opened.connect(self._show_header)
-        self._show_header()
         c.document.opened.connect(lambda: self.page.enter())
-        c.document.changed.connect(self._follow)
         c.preferring.changed.connect(self._dress)
 
     def _restore(self) -> None:
@@ -178,31 +152,16 @@ class Window(QMainWindow):
             self._tick.stop()
         self.show_moment()
 
-    def _follow(self, keys: frozenset[Key]) -> None:
-        if not keys or HEAD in keys:
-            self._show_header()
-
-    def _show_header(self) -> None:
-        header = self.context.document.header
-        self.top.show_header(header.name, header.fps)
-
     def _dress(self, before: Preferences | None, now: Preferences) -> None:
         """Look and behave as preferred."""
         if before is not None and now.device != before.device:
             self.general.use_device(now.device)
-        application = QApplication.instance()
-        assert isinstance(application, QApplication)
-        if now.size > 0 and now.size != application.font().pointSizeF():
-            font = application.font()
-            font.setPointSizeF(now.size)
-            application.setFont(font)
+        if now.size > 0 and themes.resized(now.size):
             for page in self.pages.made:
                 page.text_resized()
         self.theme = themes.dressed(now.theme, now.gestures)
         themes.dress(self, self.theme)
-        self.top.theme_button.setText("Night" if now.theme == "paper" else "Paper")
-        self.lines.set_theme(self.theme)
-        self.face_panel.set_theme(self.theme)
+        self.areas.set_theme(self.theme, other="Night" if now.theme == "paper" else "Paper")
         for page in self.pages.made:
             page.set_theme(self.theme)
         self.update()
