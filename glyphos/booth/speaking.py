@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import hashlib
 import io
-import shlex
-import subprocess
+import tempfile
 from collections.abc import Collection
 from dataclasses import dataclass
+from pathlib import Path
 from zlib import crc32
 
 import msgspec
@@ -26,16 +26,16 @@ from ..production.carrying import reread, with_reading
 from ..production.documents import Line, known_as, slugify
 from ..production.kinds import Changes
 from ..production.production import Production
-from ..progress import Progress
+from ..progress import Progress, share
 from ..speech.captioned import plain
 from ..speech.reading import Reading
 from ..speech.saying import KINDS, PlaceholderVoice, say
 from ..speech.screenplay import as_turns
 from ..speech.script import read_aloud
 from ..speech.turns import DIRECTION, paragraphs_of
+from .command import by_command
 
 ENGINE = "placeholder voice"
-PATIENCE = 120.0  # seconds that a command may take for one line
 MOST = 400  # lines of one script
 
 
@@ -110,8 +110,9 @@ def spoken(
             progress(number / len(turns))
         try:
             line = spoken_line(
-                production, text, own or speaker, taken, language=tongue, command=command
-            )
+                production, text, own or speaker, taken, language=tongue, command=command,
+                progress=share(progress, number / len(turns), (number + 1) / len(turns)),
+            )  # fmt: skip
         except SaveError:
             raise
         except (ScriptError, RecordingError) as error:
@@ -128,17 +129,18 @@ def spoken(
 
 
 def spoken_line(
-    production: Production, text: str, speaker: str, taken: Collection[str], *, language: str = "", command: str = ""
+    production: Production, text: str, speaker: str, taken: Collection[str], *, language: str = "", command: str = "",
+    progress: Progress | None = None,
 ) -> Line:  # fmt: skip
     """One line with its recording. ScriptError or LanguageError says why it cannot be said, RecordingError what a
-    command did."""
+    command did; progress may raise Cancelled while that speaks."""
     voice = voice_of(production, speaker)
     tongue = voice.language or language or production.header.language
     words = " ".join(plain(text).split()[:4])
     slug = slugify(f"{speaker} {words}".strip(), taken)
     line = Line(slug, f"audio/{slug}.wav", speaker, text, tongue, placeholder=command or ENGINE)
     if command:
-        data = by_command(command, read_aloud(text))
+        data = by_command(command, read_aloud(text), progress=progress)
         return _heard(production, line, data)
     said = say(text, voice, language=tongue, name=f"{slug}.wav")
     made = _kept(production, line, wav_of(said.samples, said.rate))
@@ -147,12 +149,15 @@ def spoken_line(
     )
 
 
-def respoken(production: Production, line: Line, *, command: str = "") -> Line:
+def respoken(
+    production: Production, line: Line, *, command: str = "", progress: Progress | None = None
+) -> Line:
     """A placeholder line said again, with its speaker's voice and script as they are now, under the same name."""
     others = set(production.slugs) - {line.slug}
     made = spoken_line(
-        production, line.script, line.speaker, others, language=line.language, command=command
-    )
+        production, line.script, line.speaker, others, language=line.language, command=command,
+        progress=progress,
+    )  # fmt: skip
     assert made.reading is not None
     moved = msgspec.structs.replace(line, audio=made.audio, duration=made.duration, digest=made.digest,
                                     language=made.language, placeholder=made.placeholder, problem="")  # fmt: skip
@@ -188,26 +193,14 @@ def _heard(production: Production, line: Line, data: bytes) -> Line:
     from ..speech.listening import listen_line
     from ..speech.recording import open_recording
 
+    with tempfile.TemporaryDirectory() as folder:  # it is kept once it is known to be speech
+        path = Path(folder) / f"{line.slug}.wav"
+        write_atomic(path, data)
+        recording = open_recording(path)
+        reading = listen_line(
+            recording, line.script, language=line.language, lexicon=production.lexicon
+        )
     made = _kept(production, line, data)
-    recording = open_recording(production.folder / made.audio)
-    reading = listen_line(
-        recording, line.script, language=line.language, lexicon=production.lexicon
+    return with_reading(
+        msgspec.structs.replace(made, duration=recording.duration), _named(reading, made)
     )
-    return with_reading(msgspec.structs.replace(made, duration=recording.duration), reading)
-
-
-def by_command(command: str, text: str, *, seconds: float = PATIENCE) -> bytes:
-    """What a voice command says: WAV. RecordingError, one sentence, where it says nothing, fails or hangs."""
-    try:
-        words = shlex.split(command)
-        ran = subprocess.run(words, input=text.encode(), capture_output=True, timeout=seconds)
-    except (OSError, ValueError) as error:
-        raise RecordingError(f"The voice command “{command}” cannot be run: {str(error).lower()}.") from None  # fmt: skip
-    except subprocess.TimeoutExpired:
-        raise RecordingError(f"The voice command was not done after {seconds:g} seconds and was ended.") from None  # fmt: skip
-    if ran.returncode:
-        last = ran.stderr.decode(errors="replace").strip().splitlines()[-1:] or ["it says no more"]
-        raise RecordingError(f"The voice command ended with code {ran.returncode}: {last[0]}.")
-    if ran.stdout[:4] not in (b"RIFF", b"fLaC", b"OggS"):
-        raise RecordingError("The voice command wrote no WAV to its standard output.")
-    return ran.stdout

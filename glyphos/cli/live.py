@@ -198,7 +198,9 @@ def _microphone(source: str) -> tuple[Callable[[], Microphone], float]:
     if source and path.is_file():
         spoken = StandInMicrophone(path)
         return (lambda: spoken), spoken.duration + 0.5
-    if path.suffix.lower() in SOUND_ENDINGS:
+    if source and path.is_dir():
+        raise MicrophoneError(f"{source} is a folder; choose one recording inside it.")
+    if path.suffix.lower() in SOUND_ENDINGS or source.startswith(("/", "./", "../")):
         raise MicrophoneError(f"There is no file {source}; check its name.")
     words, names = source.lower().split(), device_names()
     if not any(all(w in name.lower() for w in words) for name in names):

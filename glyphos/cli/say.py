@@ -88,16 +88,25 @@ def _voice(text: str) -> tuple[str, dict[str, Any]]:
 
 def _changed(production: Production, name: str, changes: dict[str, Any]) -> Any:
     from ..booth.speaking import voice_of
-    from ..speech.saying import PlaceholderVoice
+    from ..speech.espeak import voice_for
+    from ..speech.saying import FASTEST, KINDS, SLOWEST, PlaceholderVoice
 
+    values = {
+        "kind": f"one of {', '.join(k for k in KINDS if k)}", "pitch": "0 to 99",
+        "pace": f"{SLOWEST} to {FASTEST} words a minute", "energy": "0 to 1", "language": "a code as in it",
+    }  # fmt: skip
     fields = msgspec.to_builtins(voice_of(production, name))
     unknown = sorted(set(changes) - set(fields))
     if unknown:
         raise typer.BadParameter(f"a voice has no “{unknown[0]}”; it has {', '.join(fields)}")
-    try:
-        return msgspec.convert(fields | changes, PlaceholderVoice, strict=False)
-    except msgspec.ValidationError as error:
-        raise typer.BadParameter(f"this voice cannot be: {error}") from None
+    for key, value in changes.items():
+        try:
+            msgspec.convert(fields | {key: value}, PlaceholderVoice, strict=False)
+        except msgspec.ValidationError:
+            raise typer.BadParameter(f"{key} is {values[key]}, not “{value}”") from None
+    if changes.get("language"):
+        voice_for(changes["language"])
+    return msgspec.convert(fields | changes, PlaceholderVoice, strict=False)
 
 
 def _scene(production: Production, name: str, slugs: list[str]) -> Scene:

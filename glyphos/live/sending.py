@@ -41,10 +41,16 @@ class Sink(Protocol):
 
 
 def address_of(text: str, port: int) -> tuple[str, int]:
-    """HOST:PORT, HOST or PORT; loopback where no host is named. SendingError for what is none."""
-    host, colon, number = text.strip().rpartition(":")
-    if not colon:
-        host, number = ("", text) if text.strip().isdecimal() else (text.strip(), str(port))
+    """HOST:PORT, HOST or PORT; loopback where no host is named. An address of IPv6 stands in brackets before a port
+    (RFC 3986, 3.2.2), as in [::1]:9141. SendingError for what is none."""
+    named = text.strip()
+    host, colon, number = named.rpartition(":")
+    if named.endswith("]") or (named.count(":") > 1 and not host.endswith("]")):
+        host, number = named, str(port)
+    elif not colon:
+        host, number = ("", named) if named.isdecimal() else (named, str(port))
+    if host.startswith("[") and host.endswith("]"):
+        host = host[1:-1]
     if not number.strip().isdecimal() or not 0 < int(number) < 65_536:
         raise SendingError(f"“{text}” is no address; write as in 127.0.0.1:{port}.")
     return host or LOOPBACK, int(number)

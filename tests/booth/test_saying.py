@@ -5,14 +5,15 @@ from __future__ import annotations
 import shlex
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
 
 import msgspec
 import numpy as np
 
+from glyphos.booth.command import by_command
 from glyphos.booth.speaking import (
-    by_command,
     respoken,
     spoken,
     turns_of,
@@ -21,7 +22,7 @@ from glyphos.booth.speaking import (
     wav_of,
     with_voice,
 )
-from glyphos.errors import GlyphosError, LanguageError, RecordingError, ScriptError
+from glyphos.errors import Cancelled, GlyphosError, LanguageError, RecordingError, ScriptError
 from glyphos.motion.perform import perform
 from glyphos.motion.touch.keys import Touch, key_at
 from glyphos.production.kinds import line_key
@@ -244,7 +245,32 @@ class Scripts(unittest.TestCase):
         with self.assertRaises(RecordingError) as caught:
             by_command("sleep 5", "Hello", seconds=0.2)
         self.assertIn("not done after 0.2 seconds", str(caught.exception))
+        with self.assertRaises(RecordingError) as caught:
+            by_command("yes", "Hello", most=1_000_000)
+        self.assertIn("more than an hour of sound", str(caught.exception))
         self.assertEqual(wav_of(np.zeros(4, np.float32), 8000)[:4], b"RIFF")
+
+    def test_a_command_that_is_given_up_is_gone_with_all_that_it_started(self) -> None:
+        late, asked = self.folder.parent / "late", []
+
+        def told(_: float) -> None:
+            asked.append(None)
+            if len(asked) > 3:
+                raise Cancelled
+
+        command = shlex.join(["sh", "-c", f"(sleep 1; touch {shlex.quote(str(late))}) & wait"])
+        with self.assertRaises(Cancelled):
+            spoken(self.production, "PIP: The wind.", command=command, progress=told)
+        time.sleep(1.2)
+        self.assertFalse(late.exists())
+        self.assertEqual(list((self.folder / "audio").glob("*")), [])
+
+    def test_what_a_command_says_in_vain_leaves_nothing(self) -> None:
+        path = self.folder.parent / "no.wav"
+        path.write_bytes(b"RIFF and no sound")
+        made = spoken(self.production, "PIP: The wind.", command=shlex.join(["cat", str(path)]))
+        self.assertIn("pip-the-wind.wav is not a sound", made.refused[0])
+        self.assertEqual(list((self.folder / "audio").glob("*")), [])
 
     def test_the_shell_says_a_play_and_makes_a_scene_of_it(self) -> None:
         path = self.folder.parent / "play.txt"
@@ -272,9 +298,12 @@ class Scripts(unittest.TestCase):
             ("--voice", "Mabel"),
             ("--voice", "Mabel:pace=90", "--voice", "Mabel:hair=1"),
             ("--voice", "Mabel:kind=x"),
+            ("--voice", "Mabel:pitch=900"),
             ("--text", "a", "--script", path),
         ):
             self.run_it(*words, code=2)
+        told = self.run_it("--voice", "Mabel:pace=90,language=blorbish", code=1)
+        self.assertIn("no language “blorbish”", told)
         self.assertEqual(voice_of(Production.open(self.folder), "Mabel").pace, 100)
         with self.assertRaises(GlyphosError):
             spoken(shown, "Hello", language="xx")

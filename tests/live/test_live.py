@@ -210,6 +210,8 @@ class Sending(unittest.TestCase):
         self.assertEqual(address_of("9000", 1), ("127.0.0.1", 9000))
         self.assertEqual(address_of("stage:9000", 1), ("stage", 9000))
         self.assertEqual(address_of("127.0.0.1", 9141), ("127.0.0.1", 9141))
+        for text in ("[::1]:9141", "::1", "[::1]"):  # RFC 3986, 3.2.2
+            self.assertEqual(address_of(text, 9141), ("::1", 9141))
         for bad in ("stage:x", "stage:0", "a:99999"):
             with self.assertRaises(SendingError):
                 address_of(bad, 1)

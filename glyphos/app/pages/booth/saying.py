@@ -258,8 +258,8 @@ class Saying(QWidget):
         production, slug = self._c.document.production, line.slug
         command = self.command.text().strip()
 
-        def work(_: Told) -> Line:
-            return respoken(production, line, command=command)
+        def work(told: Told) -> Line:
+            return respoken(production, line, command=command, progress=told)
 
         def look() -> object:
             return self._c.document.kept_line(slug), self._c.document.header.voices
