@@ -60,9 +60,14 @@ class TakeWriter:
             self.path = (
                 place / f"take-{1 + max(map(_number, take_files(folder, slug)), default=0):02d}.wav"
             )
-            self._file = self.path.open("xb")
-            self._file.write(_header(0))
-            self._file.flush()
+            # Nothing stays in between, or what no longer fits would be found too late, and counted as kept
+            self._file = self.path.open("xb", buffering=0)
+            try:
+                self._file.write(_header(0))
+            except OSError:
+                self._file.close()
+                self.path.unlink(missing_ok=True)
+                raise
         except OSError as error:
             raise SaveError(f"A take cannot be kept in {place}: {reason(error)}.") from None
         self._lock = threading.Lock()
@@ -71,7 +76,7 @@ class TakeWriter:
 
     @property
     def seconds(self) -> float:
-        return self._size / 3 / RATE
+        return self._size // 3 / RATE
 
     def write(self, block: Array) -> None:
         """Take a block; never raises."""
@@ -83,8 +88,10 @@ class TakeWriter:
             if self.problem or self._file.closed:
                 return
             try:
-                self._file.write(data)
-                self._size += len(data)
+                while data:  # a disk takes as much as it has room for
+                    taken = self._file.write(data) or 0
+                    self._size += taken
+                    data = data[taken:]
                 self._peak = max(self._peak, float(np.abs(whole).max(initial=0)) / 8_388_608)
                 if time.monotonic() - self._told > FLUSH:
                     self._update()
@@ -96,20 +103,19 @@ class TakeWriter:
     def _update(self) -> None:
         self._told = time.monotonic()
         self._file.seek(0)
-        self._file.write(_header(self._size))
+        self._file.write(_header(self._size // 3 * 3))
         self._file.seek(HEADER + self._size)
-        self._file.flush()
 
     def close(self) -> Take | None:
         """End the take; None if it is too short to be one, which is thrown away."""
         with self._lock:
             if not self._file.closed:
                 try:
-                    self._update()
-                    os.fsync(self._file.fileno())
+                    with self._file:
+                        self._update()
+                        os.fsync(self._file.fileno())
                 except OSError as error:
                     self.problem = self.problem or f"The take may be short: {reason(error)}."
-                self._file.close()
         if self.seconds < LEAST:
             self.path.unlink(missing_ok=True)
             return None

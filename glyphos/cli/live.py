@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
+from ..errors import GlyphosError, SaveError
 from ..speech.captioned import script_beside
 from .talk import messages, only_for, progress
 
@@ -173,7 +174,10 @@ def _line(folder: Path, path: Path) -> None:
 
     store = Store.open(folder)
     try:
-        made = lines_of(store.production, [path])
+        try:
+            made = lines_of(store.production, [path])
+        except GlyphosError as error:
+            raise SaveError(f"{error} What was spoken is kept as {path}.") from None
         store.keep(store.production.added(made.lines))
         for line in made.lines:
             settle(folder, line.slug, path)

@@ -182,6 +182,12 @@ class LiveFace:
         """Where what comes is being kept."""
         return self._take.path if self._take is not None else None
 
+    @property
+    def take_problem(self) -> str:
+        """Why no more of it can be kept; "" if it can."""
+        take = self._take
+        return take.problem if take is not None else ""
+
     def end_take(self) -> Take | None:
         take, self._take = self._take, None
         return take.close() if take is not None else None
@@ -260,8 +266,7 @@ class LiveFace:
     def health(self) -> Health:
         late = np.array(self._late or [0.0]) * 1000
         middle, most = np.percentile(late, [50, 95])
-        take = self._take
-        problem = self._problem or self._trouble or (take.problem if take is not None else "")
+        problem = self._problem or self._trouble or self.take_problem
         learnt = self.learnt
         told = learnt.closures if learnt is not None else 0
         return Health(

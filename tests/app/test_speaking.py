@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import resource
 import tempfile
 import threading
 import time
@@ -56,6 +57,28 @@ class Speaking(Booth):
         self.window.commands.do("booth-live")
         self.assertIsNone(self.context.tracking.live)
         self.assertEqual(self.context.tracking.values(), {})
+
+    def test_a_disk_that_fills_up_ends_what_is_kept_and_nothing_else(self) -> None:
+        live, old = self.recording.live, resource.getrlimit(resource.RLIMIT_FSIZE)
+        self.speak()
+        narrow = live.minimumSizeHint().width()
+        try:  # as of a full disk, from so many bytes of a file on
+            resource.setrlimit(resource.RLIMIT_FSIZE, (200_000, old[1]))
+            live.keep.click()
+            self.wait(lambda: not live.keep.isChecked())
+        finally:
+            resource.setrlimit(resource.RLIMIT_FSIZE, old)
+        self.assertIn("The take ends here: file too large", self.status)
+        self.assertTrue(live.speak.isChecked())
+        self.wait(lambda: "ms behind the sound" in live.said.text())
+        live.said.setText("What is said at length makes no room for itself. " * 5)
+        self.application.processEvents()
+        self.assertEqual(live.minimumSizeHint().width(), narrow)
+        self.assertTrue(live.bring.isVisible())
+        live.bring.click()
+        self.idle()
+        self.assertIn("It is a line now", self.status)
+        self.assertAlmostEqual(self.line.duration, 200_000 / 3 / 48_000, delta=0.1)
 
     def test_it_is_not_said_to_follow_once_it_has_ended(self) -> None:
         self.speak()

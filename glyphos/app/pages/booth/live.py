@@ -58,7 +58,7 @@ class LiveBox(QWidget):
         self.bring.setToolTip(
             "What was spoken and is no line yet, since the window was closed or another production opened"
         )
-        self.said = QLabel(objectName="faint")
+        self.said = QLabel(objectName="faint", wordWrap=True)
         self.sentence = QLabel(wordWrap=True)
         self.sentence.setFont(themes.serif(16))
         self.sentence.hide()
@@ -176,6 +176,7 @@ class LiveBox(QWidget):
         elif on:
             self._c.document.need()
             live.begin_take(self._c.document.folder, LIVE)
+            self._c.talk.clear()
         else:
             self._end_take()
 
@@ -241,5 +242,10 @@ class LiveBox(QWidget):
         health = live.health
         if self.keep.isChecked() and live.take is None:  # another production was opened
             self.keep.setChecked(False)
+        if live.take_problem:  # what was kept so far waits to be brought in, once there is room
+            self._c.talk.fail(live.take_problem)
+            live.end_take()
+            self.keep.setChecked(False)
+            self.refresh()
         late = f"{health.late[0]:.0f} ms behind the sound" + (" · voice learnt" if health.learnt else "")  # fmt: skip
         self.said.setText(health.problem or (late if health.packets else "waiting for sound…"))

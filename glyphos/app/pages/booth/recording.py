@@ -37,6 +37,7 @@ from ...drawing.theme import Theme
 from ...drawing.words import seconds_text
 from ...drawing.wrapping import Wrapping, margins
 from ...model.context import Context
+from ...model.files import SOUNDS
 from ...model.jobs import Told
 from .live import LiveBox
 
@@ -257,9 +258,7 @@ class Recording(QWidget):
         """The one that is chosen; the stand-in asks which file it is to speak."""
         if self.microphone.currentData() != STAND_IN:
             return DeviceMicrophone(str(self.microphone.currentData()))
-        found = self._c.ask.open_files(
-            "What the stand-in speaks", "Recordings (*.wav *.flac *.ogg *.mp3)"
-        )
+        found = self._c.ask.open_files("What the stand-in speaks", SOUNDS)
         if not found:
             raise EditError(
                 "The stand-in microphone needs a file to speak; choose one, or plug a microphone in."
