@@ -78,6 +78,8 @@ class DeviceMicrophone:
                 return
             except (sounddevice.PortAudioError, ValueError) as error:
                 problem = error
+                self.stop()  # where it opened but does not start it would keep the device
+                self._resampler = None
         raise MicrophoneError(
             f"The microphone cannot be opened ({problem}); choose another, or the stand-in."
         )

@@ -134,6 +134,9 @@ class LiveFace:
             with self._turn:
                 if self._over.is_set():
                     return
+                if self._microphone is not None:  # it may keep the device to itself
+                    self._microphone.stop()
+                    self._microphone = None
                 try:
                     microphone = self._make()
                     microphone.start(self._heard, self._lost)

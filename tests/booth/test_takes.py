@@ -204,6 +204,34 @@ class Recording(Folder):
             DeviceMicrophone().start(lambda _: None, lambda _: None)
         self.assertIn("Invalid sample rate", str(caught.exception))
 
+    def test_a_device_that_opens_and_does_not_start_is_let_go_before_it_is_tried_otherwise(
+        self,
+    ) -> None:
+        import sounddevice
+
+        told: list[str] = []
+
+        class Stream:
+            samplerate = 44_100.0
+
+            def __init__(self, *, samplerate: float | None, **_: object) -> None:
+                self._refuses = samplerate is not None
+                told.append("opened")
+
+            def start(self) -> None:
+                if self._refuses:
+                    raise sounddevice.PortAudioError("Device unavailable")
+
+            def close(self) -> None:
+                told.append("closed")
+
+        with mock.patch("sounddevice.InputStream", Stream):
+            microphone = DeviceMicrophone()
+            microphone.start(lambda _: None, lambda _: None)
+            self.assertEqual(told, ["opened", "closed", "opened"])
+            microphone.stop()
+        self.assertEqual(told[-1], "closed")
+
     def test_a_rate_that_the_device_refuses_is_resampled(self) -> None:
         import sounddevice
 

@@ -296,9 +296,11 @@ class Sending(unittest.TestCase):
 
         def make() -> StandInMicrophone:
             if len(made) == 1:
+                self.assertTrue(made[0].stop.called)  # type: ignore[attr-defined]
                 made.append(None)  # type: ignore[arg-type]
                 raise MicrophoneError("Not yet.")
             made.append(StandInMicrophone(DATA / "slt_hts-001.flac", lose=0.5 if not made else 0.0))
+            made[-1].stop = mock.Mock(side_effect=made[-1].stop)  # type: ignore[method-assign]
             return made[-1]
 
         with mock.patch("glyphos.live.face.AGAIN", 0.1):
