@@ -269,7 +269,10 @@ class LiveFace:
     def health(self) -> Health:
         late = np.array(self._late or [0.0]) * 1000
         middle, most = np.percentile(late, [50, 95])
-        problem = self._problem or self._trouble or self.take_problem
+        unsent = (sink.problem for sink in self._sinks)
+        problem = (
+            self._problem or self._trouble or self.take_problem or next(filter(None, unsent), "")
+        )
         learnt = self.learnt
         told = learnt.closures if learnt is not None else 0
         return Health(

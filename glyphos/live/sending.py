@@ -16,6 +16,7 @@ from importlib.resources import files
 from typing import TYPE_CHECKING, Any, Protocol
 
 from ..errors import GlyphosError
+from ..files import reason
 from .packets import Moment, face_json, face_osc
 from .port import why_not
 
@@ -35,6 +36,7 @@ class Sink(Protocol):
 
     sent: int
     lost: int
+    problem: str  # a sentence while nothing arrives; "" else
 
     def send(self, moment: Moment) -> None: ...
     def close(self) -> None: ...
@@ -62,12 +64,14 @@ class Datagrams:
     def __init__(self, address: tuple[str, int], *, osc: bool) -> None:
         self.address, self._osc = address, osc
         self.sent = self.lost = 0
+        self.problem = ""
         try:
             family = socket.getaddrinfo(*address, type=socket.SOCK_DGRAM)[0]
         except OSError:
             raise SendingError(f"There is no machine “{address[0]}”; check its name.") from None
         self._socket = socket.socket(family[0], socket.SOCK_DGRAM)
         self._socket.setblocking(False)
+        self._socket.setsockopt(socket.SOL_SOCKET, socket.SO_BROADCAST, 1)
         self._to = family[4]
 
     def send(self, moment: Moment) -> None:
@@ -75,8 +79,12 @@ class Datagrams:
         try:
             self._socket.sendto(data, self._to)
             self.sent += 1
-        except OSError:  # nobody listens, or the network is full
+            self.problem = ""
+        except (BlockingIOError, ConnectionRefusedError):  # the network is full, or nobody listens
             self.lost += 1
+        except OSError as error:
+            self.lost += 1
+            self.problem = f"No packet reaches {self.address[0]}: {reason(error)}."
 
     def close(self) -> None:
         self._socket.close()
@@ -90,6 +98,7 @@ class Web:
         from websockets.sync.server import serve
 
         self.sent = self.lost = 0
+        self.problem = ""
         self._drawn = drawn
         self._views = drawn.views if drawn is not None else []
         self._news = threading.Condition()

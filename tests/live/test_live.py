@@ -261,10 +261,31 @@ class Sending(unittest.TestCase):
         self.assertEqual(set(face.values), set(CHANNELS))
         face.close()
 
+    def test_what_cannot_be_sent_anywhere_is_told_and_what_is_for_all_is_sent(self) -> None:
+        nowhere = Datagrams(("127.0.0.1", 9), osc=False)
+        face = LiveFace(mock.Mock(), [nowhere])
+        unreachable = OSError(101, "Network is unreachable")
+        with mock.patch.object(
+            nowhere, "_socket", mock.Mock(sendto=mock.Mock(side_effect=unreachable))
+        ):
+            nowhere.send(moment_of(jaw_open=0.1))
+        self.assertEqual(
+            face.health.problem, "No packet reaches 127.0.0.1: network is unreachable."
+        )
+        nowhere.send(moment_of(jaw_open=0.1))
+        self.assertEqual(face.health.problem, "")
+        nowhere.close()
+        everybody = Datagrams(
+            ("127.255.255.255", 9), osc=True
+        )  # RFC 922: all machines of a network
+        everybody.send(moment_of(jaw_open=0.1))
+        self.assertEqual((everybody.sent, everybody.problem), (1, ""))
+        everybody.close()
+
     def test_a_mouth_that_is_muted_goes_to_rest_and_does_not_jump(self) -> None:
         spoken = StandInMicrophone(DATA / "slt_hts-001.flac")
         moments: list[dict[str, float]] = []
-        sink = mock.Mock(send=lambda moment: moments.append(dict(moment.values)))
+        sink = mock.Mock(send=lambda moment: moments.append(dict(moment.values)), problem="")
         face = LiveFace(lambda: spoken, [sink], controls=Controls(life=0.0), rate=100)
         face.start()
         until(lambda: face.values.get("lips_part", 0.0) >= 0.4, every=0.002)
@@ -284,7 +305,7 @@ class Sending(unittest.TestCase):
             if len(told) == 3:
                 raise RuntimeError("no room")
 
-        face = LiveFace(lambda: spoken, [mock.Mock(send=send)], rate=100)
+        face = LiveFace(lambda: spoken, [mock.Mock(send=send, problem="")], rate=100)
         face.start()
         until(lambda: len(told) >= 20)
         self.assertEqual(["no room" in t for t in told[:20]], [k == 3 for k in range(20)])

@@ -36,6 +36,7 @@ class _Into:
     def __init__(self, tracker: Tracker, tell: Callable[[], object]) -> None:
         self._tracker, self._tell = tracker, tell
         self.sent = self.lost = 0
+        self.problem = ""
 
     def send(self, moment: Moment) -> None:
         from ...live.packets import json_packet
