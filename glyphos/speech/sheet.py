@@ -50,10 +50,16 @@ def _turns(columns: Sequence[Column], names: int | None, said: int, how: int | N
     turns = []
     for number, words in enumerate(columns[said]):
         if words:
-            who = f"{columns[names][number].upper()}: " if names is not None and columns[names][number] else ""  # fmt: skip
+            name = _name(columns[names][number]).upper() if names is not None else ""
+            who = f"{name}: " if name else ""
             manner = columns[how][number].strip("()[]") if how is not None else ""
             turns.append(f"{who}{f'({manner}) ' if manner else ''}{words}")
     return "\n\n".join(turns)
+
+
+def _name(cell: str) -> str:
+    """A name, without the colon that it may have as in a script."""
+    return cell.removesuffix(":").rstrip()
 
 
 def _rows(text: str, between: str) -> list[list[str]]:
@@ -97,11 +103,17 @@ def _by_content(columns: Sequence[Column]) -> tuple[int | None, int, int | None]
     others = [k for k in every if k not in (*directed, *numbers)] or [every[-1]]
     names = [
         k for k in others
-        if all_are(columns[k], lambda x: NAMED.fullmatch(x) and len(x.split()) <= WORDS)
+        if all_are(columns[k], lambda x: NAMED.fullmatch(_name(x)) and len(x.split()) <= WORDS)
     ]  # fmt: skip
+    cued = [k for k in names if all_are(columns[k], lambda x: x.endswith(":"))]
     # Where all may be names the last is said
-    longest = [k for k in others if k not in names] or others[-1:]
+    longest = (
+        [k for k in others if k not in names]
+        or [k for k in others if k not in cued][-1:]
+        or others[-1:]
+    )
     said = max(longest, key=lambda k: sum(map(len, columns[k])))
     before = [k for k in names if k < said]
     name = before[-1] if before else next((k for k in names if k != said), None)
+    name = cued[0] if cued and cued[0] != said else name
     return name, said, directed[0] if directed and directed[0] != said else None

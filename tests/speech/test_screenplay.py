@@ -51,6 +51,7 @@ class Screenplays(unittest.TestCase):
         said = [("Mabel", "The beam is out."), ("Old Osric", "Not me.")]
         for rows in (
             "1\tMABEL\tThe beam is out.\n2\tOLD OSRIC\tNot me.\n",
+            "MABEL:\tThe beam is out.\nOLD OSRIC:\tNot me.\n",
             "m_01.wav\tMabel\tThe beam is out.\nm_02.wav\tOld Osric\tNot me.",
             "The beam is out.\tMabel\t001\r\nNot me.\tOld Osric\t002\r\n",
             "Line\tCharacter\tText\tFile\n1\tMabel\tThe beam is out.\ta\n2\tOld Osric\tNot me.\tb",
@@ -60,6 +61,7 @@ class Screenplays(unittest.TestCase):
         ):
             made, unsaid = as_turns(rows)
             self.assertEqual((paragraphs_of(made), unsaid), (said, ()), rows)
+        self.assertEqual(as_turns("MABEL:\tHello there.")[0], "MABEL: Hello there.")
         directed = "1\tMabel\tHush.\t(low)\n2\tTom\tNo.\t"
         self.assertEqual(as_turns(directed)[0], "MABEL: (low) Hush.\n\nTOM: No.")
         self.assertEqual(as_turns("1\tHush.\n2\tNo.")[0], "Hush.\n\nNo.")

@@ -243,6 +243,9 @@ class Saying(QWidget):
             if slug:
                 self._c.scenery.show(slug)
             self._c.selection.show(lines[0].slug)
+        if not lines and made.refused:
+            self._c.talk.fail("; ".join(made.refused))
+            return
         said = f"{counted(len(lines), 'line')} said{made.tongues}, marked as placeholders until a retake"
         unsaid = [f"{counted(len(made.unsaid), 'paragraph')} left out that nobody says"]
         self._c.talk.say("; ".join([said, *made.refused, *(unsaid if made.unsaid else ())]))
