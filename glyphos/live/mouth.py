@@ -13,6 +13,9 @@ LOW = np.array([-1.0 if c in ("lips_wide", "tongue_front") else 0.0 for c in CHA
 SHUT, AGAIN = -0.1, -1.0  # log odds at which lips shut, and under which they are let go
 RISE, FALL, HOLD = 3, 5, 2  # frames from open to shut, back, and shut at least
 WAIT = 6  # frames of silence until rest
+# In speech lips are parted by so much at the least, but in a closure: less is seen as shut. So they stay for so many
+# frames after it, since a silence as short is a stop or a short pause, in which they do not meet
+PARTED, BRIDGE = 0.06, 6
 WAKE, REST = 1.0, 0.0  # log odds of speech that wake it, and under which it is silence
 SPAN = 3  # frames over which those are averaged
 SETTLE, START = 0.020, 0.010  # seconds of going to rest, and of leaving it
@@ -28,7 +31,8 @@ class Mouth:
         self._x, self._v = np.zeros(len(CHANNELS)), np.zeros(len(CHANNELS))
         self._phase, self._held, self._shut = 0.0, 0, False
         self._odds = [-6.0] * SPAN
-        self._silent, self._awake = 99, False
+        self._silent, self._awake, self._since = 99, False, 99
+        self._parted = 0.0
         self._act, self._act_v = np.zeros(1), np.zeros(1)
 
     def step(self, estimate: Array, shut: float, speech: float) -> Array:
@@ -43,6 +47,9 @@ class Mouth:
         self._close(shut)
         closed = _ease(self._phase)
         made = np.clip(self._x, LOW, 1.0) * act
+        self._parted += (float(self._since < BRIDGE) - self._parted) * 0.5
+        if self._parted > 0.02:
+            made[PART] = max(made[PART], PARTED * self._parted)
         made[PART] *= 1 - closed
         made[JAW] *= 1 - 0.4 * closed
         made[PRESS] = max(made[PRESS], 0.5 * closed * act)
@@ -56,6 +63,7 @@ class Mouth:
             self._awake = False
         elif sure > WAKE:
             self._awake = True
+        self._since = 0 if self._awake else self._since + 1
 
     def _close(self, shut: float) -> None:
         """Closures come slowly enough to be a movement and stay long enough to be seen."""

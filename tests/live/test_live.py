@@ -25,6 +25,7 @@ from glyphos.live.face import Controls, LiveFace
 from glyphos.live.hearing import Hearing
 from glyphos.live.living import Living, Pitch
 from glyphos.live.lower import DELAY, Lower
+from glyphos.live.mouth import Mouth
 from glyphos.live.packets import Moment
 from glyphos.live.room import Around, Room
 from glyphos.live.sending import Datagrams, SendingError, Web, address_of
@@ -149,6 +150,18 @@ class Following(unittest.TestCase):
         self.assertGreater(parted(0.4, -0.4), 0.4)
         live.calibrate()
         self.assertLess(parted(0.4, -0.4), 0.05)
+
+    def test_lips_that_hardly_part_are_not_seen_shut_but_in_a_closure_and_in_silence(self) -> None:
+        mouth, still = Mouth(), np.zeros(len(CHANNELS))
+
+        def seen(frames: int, shut: float, speech: float) -> list[float]:
+            return [float(mouth.step(still, shut, speech)[PART]) for _ in range(frames)]
+
+        self.assertGreater(seen(30, -6.0, 6.0)[-1], 0.05)
+        self.assertEqual(seen(6, 6.0, 6.0)[-1], 0.0)
+        self.assertGreater(seen(20, -6.0, 6.0)[-1], 0.05)
+        self.assertGreater(min(seen(10, -6.0, -6.0)), 0.05)  # a stop, or a short pause
+        self.assertEqual(seen(20, -6.0, -6.0)[-1], 0.0)
 
     def test_what_is_no_sound_does_no_lasting_harm(self) -> None:
         samples = np.asarray(open_recording(DATA / "slt_hts-001.flac").samples, np.float32)
