@@ -15,8 +15,6 @@ from .room import Around, Room
 Array = NDArray[np.float64]
 Floats = NDArray[np.float32]
 SURE = 6.0  # most log odds of speech
-# Of a voice that is new the ear is shy to shut the lips: something is added, less and less while somebody speaks
-SHY, KNOWN = 0.4, 4.0  # what is added at first, and seconds of speech in which it falls to a third
 
 
 @dataclass(frozen=True)
@@ -35,7 +33,6 @@ class Hearing:
         self.delay = DELAY  # seconds from a sample to its value
         self._room, self._ear, self._mouth = Room(), Ear(), Mouth()
         self._answers, self._early = deque[Answer](), AHEAD
-        self._shy = SHY
 
     def calibrate(self) -> None:
         """Learn the speaker and the room anew: five seconds of talk are enough."""
@@ -43,9 +40,8 @@ class Hearing:
         self.know(None)
 
     def know(self, known: Known | None) -> None:
-        """What a sentence told of the speaker (`speaker`), who is not new then; None: nothing."""
+        """What a sentence told of the speaker (`speaker`); None: nothing."""
         self._ear.known = known
-        self._shy = SHY if known is None else 0.0
 
     def push(self, block: Floats) -> list[Heard]:
         """What is heard in these samples, as far as it is complete."""
@@ -56,11 +52,6 @@ class Hearing:
         return [self._frame(around, self._answers.popleft()) for around in made[early:]]
 
     def _frame(self, around: Around, answer: Answer) -> Heard:
-        shut, speech = answer.shut, answer.speech
-        if speech > 0:
-            self._shy *= 1 - 0.01 / KNOWN
-        shut += self._shy * (1.0 - around.noisy)
-        speech = min(max(float(speech), -SURE), SURE)
-        return Heard(
-            self._mouth.step(answer.values.astype(np.float64), shut, speech), speech, around.loud
-        )
+        speech = min(max(float(answer.speech), -SURE), SURE)
+        values = self._mouth.step(answer.values.astype(np.float64), answer.shut, speech)
+        return Heard(values, speech, around.loud)

@@ -10,7 +10,7 @@ from .ear import CHANNELS, JAW, PART, PRESS
 Array = NDArray[np.float64]
 STEP = 0.01  # seconds
 LOW = np.array([-1.0 if c in ("lips_wide", "tongue_front") else 0.0 for c in CHANNELS])
-SHUT, AGAIN = -0.1, -1.0  # log odds at which lips shut, and under which they are let go
+SHUT, AGAIN = -0.3, -1.0  # log odds at which lips shut, and under which they are let go
 RISE, FALL, HOLD = 3, 5, 2  # frames from open to shut, back, and shut at least
 WAIT = 6  # frames of silence until rest
 # In speech lips are parted by so much at the least, but in a closure: less is seen as shut. So they stay for so many

@@ -20,7 +20,7 @@ import soxr
 from pythonosc.osc_bundle import OscBundle
 
 from glyphos.booth.microphone import MicrophoneError, StandInMicrophone
-from glyphos.live.ear import CHANNELS, PART, Answer
+from glyphos.live.ear import CHANNELS, PART
 from glyphos.live.face import Controls, LiveFace
 from glyphos.live.hearing import Hearing
 from glyphos.live.living import Living, Pitch
@@ -131,25 +131,6 @@ class Following(unittest.TestCase):
             [h.values for k in range(0, 32_000, 4000) for h in rest.push(hiss[k : k + 4000])]
         )
         self.assertLess(np.abs(values[100:, PART]).mean(), 0.02)
-
-    def test_of_a_voice_that_is_new_less_is_asked_for_shut_lips(self) -> None:
-        spoken = np.asarray(open_recording(DATA / f"{HELD[0]}.flac").samples, np.float32)
-        live = Hearing()
-        live._ear = mock.Mock()
-
-        def parted(seconds: float, shut: float) -> float:
-            told = Answer(
-                np.full(len(CHANNELS), 0.5, np.float32), shut, 6.0, np.zeros(1, np.float32)
-            )
-            live._answers.clear()
-            live._ear.push.return_value = [told] * 2100
-            return float(live.push(np.resize(spoken, int(16000 * seconds)))[-1].values[PART])
-
-        self.assertLess(parted(0.4, -0.4), 0.05)
-        self.assertGreater(parted(20.0, -6.0), 0.4)
-        self.assertGreater(parted(0.4, -0.4), 0.4)
-        live.calibrate()
-        self.assertLess(parted(0.4, -0.4), 0.05)
 
     def test_lips_that_hardly_part_are_not_seen_shut_but_in_a_closure_and_in_silence(self) -> None:
         mouth, still = Mouth(), np.zeros(len(CHANNELS))
