@@ -61,7 +61,6 @@ class Speaking(Booth):
     def test_a_disk_that_fills_up_ends_what_is_kept_and_nothing_else(self) -> None:
         live, old = self.recording.live, resource.getrlimit(resource.RLIMIT_FSIZE)
         self.speak()
-        narrow = live.minimumSizeHint().width()
         try:  # as of a full disk, from so many bytes of a file on
             resource.setrlimit(resource.RLIMIT_FSIZE, (200_000, old[1]))
             live.keep.click()
@@ -71,10 +70,11 @@ class Speaking(Booth):
         self.assertIn("The take ends here: file too large", self.status)
         self.assertTrue(live.speak.isChecked())
         self.wait(lambda: "ms behind the sound" in live.said.text())
+        self.assertTrue(live.bring.isVisible())
+        narrow = live.minimumSizeHint().width()
         live.said.setText("What is said at length makes no room for itself. " * 5)
         self.application.processEvents()
         self.assertEqual(live.minimumSizeHint().width(), narrow)
-        self.assertTrue(live.bring.isVisible())
         live.bring.click()
         self.idle()
         self.assertIn("It is a line now", self.status)
