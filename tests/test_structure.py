@@ -20,6 +20,7 @@ GROUND = (
     "caches",
     "files",
     "held",
+    "beside",
     "processes",
     "progress",
     "remembered",

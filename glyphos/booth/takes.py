@@ -6,24 +6,25 @@ when it is next looked for. Takes of a line lie in the production's `takes` fold
 
 from __future__ import annotations
 
-import io
 import os
 import struct
 import threading
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
 import soundfile
 
+from ..beside import beside
 from ..errors import RecordingError, SaveError
-from ..files import reason, write_atomic
+from ..files import State, file_state, reason
 from ..production.production import TAKES
 from .microphone import RATE, Array
 
 PLACE = TAKES
 HEADER = 44
+PIECE = 480_000  # samples read at once: a take may be hours
 FLUSH = 0.5  # seconds between two updates of the header
 QUIET, KEEP, LEAST = (
     -45.0,
@@ -34,18 +35,21 @@ QUIET, KEEP, LEAST = (
 
 @dataclass(frozen=True)
 class Take:
-    """A take that is kept. peak: dBFS."""
+    """A take that is kept. peak: dBFS; None where nobody measured it yet (`measured`)."""
 
     path: Path
     number: int
     seconds: float
-    peak: float
+    peak: float | None
 
 
-def _header(size: int) -> bytes:
+_PEAKS: dict[tuple[Path, State], float] = {}  # of takes as they were measured
+
+
+def _header(size: int, rate: int = RATE) -> bytes:
     """Of a mono WAV of 24 bits with `size` bytes of samples; it can tell of four gigabytes at most."""
     size = min(size, 0xFFFF_FFFF - 36)
-    return struct.pack("<4sI4s4sIHHIIHH4sI", b"RIFF", 36 + size, b"WAVE", b"fmt ", 16, 1, 1, RATE, RATE * 3, 3, 24,
+    return struct.pack("<4sI4s4sIHHIIHH4sI", b"RIFF", 36 + size, b"WAVE", b"fmt ", 16, 1, 1, rate, rate * 3, 3, 24,
                        b"data", size)  # fmt: skip
 
 
@@ -119,7 +123,8 @@ class TakeWriter:
         if self.seconds < LEAST:
             self.path.unlink(missing_ok=True)
             return None
-        return Take(self.path, _number(self.path), self.seconds, _decibels(self._peak))
+        peak = _PEAKS[self.path, file_state(self.path)] = _decibels(self._peak)
+        return Take(self.path, _number(self.path), self.seconds, peak)
 
 
 def take_files(folder: Path, slug: str) -> list[Path]:
@@ -139,13 +144,31 @@ def long_enough(path: Path) -> bool:
 
 
 def takes_of(folder: Path, slug: str) -> list[Take]:
-    """All takes of a line, in their order."""
+    """All takes of a line, in their order. Their sound, which may be hours, is not read."""
     found = []
     for path in take_files(folder, slug):
-        take = _look(path)
-        if take is not None:
-            found.append(take)
+        try:
+            seconds = soundfile.info(os.fsencode(path)).duration
+        except (OSError, RuntimeError):
+            continue
+        peak = _PEAKS.get((path, file_state(path)))
+        found.append(Take(path, _number(path), seconds, peak))
     return found
+
+
+def measured(take: Take) -> Take:
+    """A take with its peak; one that cannot be read stays as it is."""
+    if take.peak is not None:
+        return take
+    state, top = file_state(take.path), 0.0
+    try:
+        with soundfile.SoundFile(os.fsencode(take.path)) as file:
+            for block in file.blocks(PIECE, dtype="float32"):
+                top = max(top, float(np.abs(block).max(initial=0.0)))
+    except (OSError, RuntimeError):
+        return take
+    peak = _PEAKS[take.path, state] = _decibels(top)
+    return replace(take, peak=peak)
 
 
 def mend(path: Path) -> bool:
@@ -162,15 +185,6 @@ def mend(path: Path) -> bool:
         return False
 
 
-def _look(path: Path) -> Take | None:
-    try:
-        samples, rate = soundfile.read(os.fsencode(path), dtype="float32")
-    except (OSError, RuntimeError):
-        return None
-    peak = float(np.abs(samples).max(initial=0.0))
-    return Take(path, _number(path), len(samples) / rate, _decibels(peak))
-
-
 def _number(path: Path) -> int:
     number = path.stem.rpartition("-")[2]
     return int(number) if number.isdecimal() else 0
@@ -181,23 +195,33 @@ def _decibels(peak: float) -> float:
 
 
 def trimmed(path: Path, target: Path) -> float:
-    """A copy of a take without the silence before and after; its seconds. RecordingError where nothing is said."""
-    samples, rate = soundfile.read(os.fsencode(path), dtype="float32")
-    size = rate // 100
-    rows = samples[: len(samples) // size * size].reshape(-1, size)
-    level = (
-        10 * np.log10((rows.astype(np.float64) ** 2).mean(axis=1) + 1e-12)
-        if len(rows)
-        else np.zeros(0)
-    )
-    loud = np.flatnonzero(level > max(level.max(initial=-120.0) + QUIET, -60.0))
-    if not len(loud):
-        raise RecordingError(
-            f"Nothing is heard in {path.name}; look at the microphone, and record it again."
-        )
-    first = max(0, int(loud[0] * size - KEEP * rate))
-    last = min(len(samples), int((loud[-1] + 1) * size + KEEP * rate))
-    made = io.BytesIO()
-    soundfile.write(made, samples[first:last], rate, format="WAV", subtype="PCM_24")
-    write_atomic(target, made.getvalue())
+    """A copy of a take without the silence before and after, sample by sample the same; its seconds. RecordingError
+    where nothing is said, SaveError where it cannot be written."""
+    with soundfile.SoundFile(os.fsencode(path)) as file:
+        rate = file.samplerate
+        size = rate // 100
+        pieces = file.blocks(PIECE // size * size, dtype="float32", always_2d=True)
+        level = np.concatenate([np.zeros(0), *(_levels(piece[:, 0], size) for piece in pieces)])
+        loud = np.flatnonzero(level > max(level.max(initial=-120.0) + QUIET, -60.0))
+        if not len(loud):
+            raise RecordingError(
+                f"Nothing is heard in {path.name}; look at the microphone, and record it again."
+            )
+        first = max(0, int(loud[0] * size - KEEP * rate))
+        last = min(file.frames, int((loud[-1] + 1) * size + KEEP * rate))
+        file.seek(first)
+        with beside(target, folder=False) as place, place.open("wb") as made:
+            made.write(_header(3 * (last - first), rate))
+            for piece in file.blocks(PIECE, frames=last - first, dtype="int32", always_2d=True):
+                made.write(piece[:, 0].copy().view(np.uint8).reshape(-1, 4)[:, 1:].tobytes())
+            made.flush()
+            os.fsync(made.fileno())
     return float((last - first) / rate)
+
+
+def _levels(samples: Array, size: int) -> Array:
+    """Of each `size` samples that are whole, dB."""
+    rows = samples[: len(samples) // size * size].reshape(-1, size)
+    return np.asarray(
+        10 * np.log10((rows.astype(np.float64) ** 2).mean(axis=1) + 1e-12), np.float32
+    )

@@ -19,11 +19,11 @@ from typing import Any
 
 import numpy as np
 
+from ..beside import beside
 from ..errors import SaveError
 from ..files import make_folder
 from ..hands.crew import Crew, LostError
 from ..progress import Progress
-from .beside import beside
 from .mix import RATE, Sound
 from .painting import Pixels, paint_all
 from .picture import Picture

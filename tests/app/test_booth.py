@@ -204,6 +204,7 @@ class Recording(Booth):
             self.transport, "say", lambda samples, rate: heard.append(len(samples))
         ):
             self.window.commands.do("booth-take")
+            self.wait(lambda: heard)
         self.assertGreater(heard[0], 40_000)
         self.window.commands.do("booth-use")
         self.wait(lambda: "swapped" in self.status)
@@ -213,6 +214,19 @@ class Recording(Booth):
         self.assertEqual(len(takes_of(self.document.folder, slug)), 2)  # all stay
         self.document.flush()
         self.assertEqual(Production.open(self.production).line(slug).placeholder, "")
+
+    def test_takes_of_earlier_days_are_listed_at_once_and_measured_beside(self) -> None:
+        self.show("03-pip-wind")
+        self.take()
+        self.window.commands.do("booth-record")
+        self.idle()
+        said = self.recording.takes.item(0).text()
+        self.assertIn("peak", said)
+        with mock.patch.dict("glyphos.booth.takes._PEAKS", clear=True):
+            self.recording.refresh()
+            self.assertEqual(self.recording.takes.item(0).text(), said.partition("    peak")[0])
+            self.idle()
+            self.assertEqual(self.recording.takes.item(0).text(), said)
 
     def test_a_microphone_that_goes_away_and_one_that_is_not_there(self) -> None:
         self.take(seconds=9.0, lose=0.8)

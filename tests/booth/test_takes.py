@@ -26,7 +26,7 @@ from glyphos.booth.microphone import (
     device_names,
 )
 from glyphos.booth.recorder import LOWEST, Meter, Recorder
-from glyphos.booth.takes import TakeWriter, takes_of, trimmed
+from glyphos.booth.takes import TakeWriter, measured, takes_of, trimmed
 from glyphos.errors import RecordingError, SaveError
 from tests.patience import until
 
@@ -52,6 +52,14 @@ class Writing(Folder):
         self.assertEqual((rate, len(samples)), (RATE, RATE))
         self.assertLess(np.abs(samples - TONE).max(), 2e-7)  # 24 bits
         self.assertAlmostEqual(take.peak, -6.02, delta=0.01)
+        with (
+            mock.patch.dict("glyphos.booth.takes._PEAKS", clear=True),
+            mock.patch("soundfile.read") as read,
+        ):
+            (unknown,) = takes_of(self.folder, "line")
+            self.assertIsNone(unknown.peak)  # which would take a while of one that lasts hours
+            self.assertAlmostEqual(measured(unknown).peak, -6.02, delta=0.01)
+            read.assert_not_called()
         self.assertIsNone(TakeWriter(self.folder, "line").close())  # nothing came
         second = TakeWriter(self.folder, "line")
         second.write(TONE)
@@ -110,6 +118,13 @@ class Writing(Folder):
             writer.write(part)
         take = writer.close()
         self.assertAlmostEqual(trimmed(take.path, self.folder / "cut.wav"), 1.5, delta=0.03)
+        whole, cut = (
+            soundfile.read(p, dtype="int32")[0] for p in (take.path, self.folder / "cut.wav")
+        )
+        first = int(np.flatnonzero(whole == cut[0])[0])
+        while not np.array_equal(whole[first : first + len(cut)], cut):
+            first += 1 + int(np.flatnonzero(whole[first + 1 :] == cut[0])[0])
+        self.assertAlmostEqual(first / RATE, 1.75, delta=0.02)
         silent = TakeWriter(self.folder, "silent")
         silent.write(np.zeros(RATE, np.float32))
         with self.assertRaises(RecordingError):

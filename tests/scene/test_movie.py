@@ -19,10 +19,10 @@ import av
 import numpy as np
 from PIL import Image
 
+from glyphos.beside import beside
 from glyphos.errors import Cancelled, SaveError
 from glyphos.production.demo import copy_demo
 from glyphos.production.kinds import SCENE
-from glyphos.scene.beside import beside
 from glyphos.scene.mix import RATE
 from glyphos.scene.movie import Film, save_wav, write_film
 from glyphos.scene.painting import Painter, broken

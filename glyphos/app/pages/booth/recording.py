@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+import numpy as np
 import soundfile
+from numpy.typing import NDArray
 from PySide6.QtCore import QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import (
@@ -28,7 +30,7 @@ from ....booth.microphone import (
     device_names,
 )
 from ....booth.recorder import LOWEST, Meter, Recorder
-from ....booth.takes import Take, takes_of, trimmed
+from ....booth.takes import Take, measured, takes_of, trimmed
 from ....errors import EditError
 from ....proof.recording_check import check
 from ....speech.script import read_aloud
@@ -221,20 +223,41 @@ class Recording(QWidget):
 
     def _list(self, chosen: Path | None = None) -> None:
         self.takes.clear()
-        for take in (
-            takes_of(self._c.document.folder, self._c.selection.slug)
-            if self._c.selection.slug
-            else ()
-        ):
-            item = QListWidgetItem(
-                f"Take {take.number}    {seconds_text(take.seconds)}    peak {take.peak:.0f} dB"
-            )
+        slug = self._c.selection.slug
+        takes = takes_of(self._c.document.folder, slug) if slug else []
+        for take in takes:
+            peak = "" if take.peak is None else f"    peak {take.peak:.0f} dB"
+            item = QListWidgetItem(f"Take {take.number}    {seconds_text(take.seconds)}{peak}")
             item.setData(PATH, take.path)
             self.takes.addItem(item)
             if take.path == chosen:
                 self.takes.setCurrentItem(item)
         if self.takes.currentRow() < 0:
             self.takes.setCurrentRow(self.takes.count() - 1)
+        if any(take.peak is None for take in takes):
+            self._measure(slug, takes)
+
+    def _measure(self, slug: str, takes: list[Take]) -> None:
+        """Tell the peaks of takes that were recorded earlier, once they are read."""
+
+        def work(told: Told) -> list[Take]:
+            made = []
+            for number, take in enumerate(takes):
+                told(number / len(takes))
+                made.append(measured(take))
+            return made
+
+        def apply(made: list[Take]) -> None:
+            chosen = self.takes.currentItem()
+            known = all(
+                take.peak is not None for take in made
+            )  # or it would be asked for again and again
+            if slug == self._c.selection.slug and known:
+                self._list(chosen.data(PATH) if chosen is not None else None)
+
+        self._c.jobs.submit(
+            "Looking at takes", work, apply, name="measure takes", quiet=True, instead=True
+        )
 
     def _tell(self) -> None:
         recorder = self.recorder
@@ -321,16 +344,30 @@ class Recording(QWidget):
 
     def hear(self) -> None:
         """Play the chosen take."""
-        samples, rate = soundfile.read(os.fsencode(self.chosen()), dtype="float32")
-        self._c.transport.say(samples, rate)
+        path = self.chosen()
+
+        def work(_: Told) -> tuple[NDArray[np.float32], int]:
+            samples, rate = soundfile.read(os.fsencode(path), dtype="float32")
+            return samples, rate
+
+        self._c.jobs.submit("Reading the take", work, lambda made: self._c.transport.say(*made),
+                            name="hear take", quiet=True, instead=True)  # fmt: skip
 
     def use(self) -> None:
         """The chosen take becomes the line's recording: a retake."""
-        path, folder = self.chosen(), self._c.document.folder
-        target = folder / "audio" / f"{self._c.selection.slug}-{path.stem}.wav"
-        target.parent.mkdir(exist_ok=True)
-        trimmed(path, target)
-        self._c.retaking.retake(self._c.selection.slug, target)
+        path, folder, slug = self.chosen(), self._c.document.folder, self._c.selection.slug
+        target = folder / "audio" / f"{slug}-{path.stem}.wav"
+
+        def work(_: Told) -> float:
+            target.parent.mkdir(exist_ok=True)
+            return trimmed(path, target)
+
+        self._c.jobs.submit(
+            "Trimming the take",
+            work,
+            lambda _: self._c.retaking.retake(slug, target),
+            name="use take",
+        )
 
     def _other(self) -> None:
         self.let_go()

@@ -10,9 +10,9 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from ..errors import SaveError
-from ..files import reason, temporary_name
-from ..held import hold, remove, take_away_left
+from .errors import SaveError
+from .files import reason, temporary_name
+from .held import hold, remove, take_away_left
 
 
 @contextmanager
