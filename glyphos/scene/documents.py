@@ -145,6 +145,16 @@ def overlaps(lane: Lane, whole: Callable[[Clip], float]) -> list[tuple[Clip, Cli
     return [(a, b) for a, b in pairwise(order) if a.start + a.lasts(whole(a)) > b.start + 1e-3]
 
 
+def check_length(scene: Scene) -> None:
+    """DocumentError, one sentence, where clips begin later than a scene may last."""
+    last = max((c.start for lane in scene.lanes for c in lane.clips), default=0.0)
+    if last > LONGEST:
+        raise DocumentError(
+            f"A scene lasts {LONGEST / 3600:.0f} hours at most, and this would be one of {last / 3600:.1f}; "
+            "make several of fewer lines."
+        )
+
+
 def check_scene(scene: Scene) -> None:
     """DocumentError, one sentence, for a scene that cannot be."""
     for lane in scene.lanes:

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .documents import Clip, Lane, Place, Scene, Shot
+from .documents import Clip, Lane, Place, Scene, Shot, check_length
 
 ANSWER, AFTER_A_QUESTION, ON = 0.3, 0.2, 0.5  # seconds between what is said
 BEGIN = 0.5  # seconds before the first sound
@@ -33,7 +33,8 @@ class Spoken:
 
 
 def scene_of(lines: Sequence[Spoken], *, slug: str, name: str = "") -> Scene:
-    """Lines one after the other, a lane for each speaker, a shot for each turn; who is there is seen first."""
+    """Lines one after the other, a lane for each speaker, a shot for each turn; who is there is seen first.
+    DocumentError where they last longer than a scene may."""
     clips: dict[str, list[Clip]] = {}
     turns: list[Shot] = []
     before: Spoken | None = None
@@ -56,10 +57,12 @@ def scene_of(lines: Sequence[Spoken], *, slug: str, name: str = "") -> Scene:
             turns.append(Shot(max(0.0, start + line.first - SOONER), "front", (line.speaker,)))
         said, before = start + line.last, line
     together = [Shot(0.0, "front", tuple(clips))] if clips else []
-    return Scene(
+    made = Scene(
         slug, name or slug, tuple(Lane(speaker, tuple(own)) for speaker, own in clips.items()),
         placed(tuple(clips)), tuple(together + (turns if len(clips) > 1 else [])),
     )  # fmt: skip
+    check_length(made)
+    return made
 
 
 def placed(speakers: Sequence[str]) -> tuple[Place, ...]:

@@ -177,6 +177,16 @@ class Placing(SceneCase):
         )
         self.assertIn("Choose lines", self.status)
 
+    def test_what_no_scene_can_be_is_said_and_it_stays_as_it_is(self) -> None:
+        self.hands.choose((1, 0))
+        before = self.scene
+        self.talk.try_to(lambda: self.hands.put_at(7 * 3600.0))
+        self.assertIn("A scene lasts 6 hours at most", self.status)
+        self.talk.try_to(lambda: self.hands.lane(0, gain=400.0))
+        self.assertIn("The scene stays as it is: the lane Pip is 400 dB louder.", self.status)
+        self.assertEqual(self.scene, before)
+        self.assertEqual(self.document.flush(), "")
+
     def test_numbers_of_what_is_chosen(self) -> None:
         self.hands.choose((1, 0))
         chosen = self.scene_page.chosen

@@ -165,6 +165,12 @@ class Made(unittest.TestCase):
         self.assertEqual(scene_of(self.LINES[:1], slug="s").shots, (Shot(0.0, "front", ("A",)),))
         self.assertEqual(scene_of([], slug="s").shots, ())
 
+    def test_more_than_a_scene_may_last_is_said_before_it_is_made(self) -> None:
+        hour = [Spoken(f"line-{k}", "Mabel", 3600.0, 0.0, 3600.0) for k in range(8)]
+        check_scene(scene_of(hour[:6], slug="six"))
+        with self.assertRaisesRegex(DocumentError, "lasts 6 hours at most.* one of 7.0"):
+            scene_of(hour, slug="eight")
+
     def test_speakers_are_turned_to_the_middle(self) -> None:
         left, right = placed(["A", "B"])
         self.assertLess(left.right, right.right)

@@ -6,10 +6,10 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QObject, Signal
 
-from ....errors import EditError
+from ....errors import DocumentError, EditError
 from ....production.kinds import scene_key
 from ....scene import editing
-from ....scene.documents import Clip, Scene
+from ....scene.documents import Clip, Scene, check_length, check_scene
 from ....scene.editing import Where
 from ...drawing.words import counted
 from ...model.context import Context
@@ -128,7 +128,13 @@ class Choosing(QObject):
     # ---- keeping ------------------------------------------------------------------------------
 
     def keep(self, name: str, scene: Scene, *, merge: bool = False) -> None:
-        """Another state of the scene, as a step."""
+        """Another state of the scene, as a step. EditError for one that cannot be kept."""
+        try:
+            check_scene(scene)
+        except DocumentError as error:
+            self.give_up()
+            check_length(scene)
+            raise EditError(f"The scene stays as it is: {error}.") from None
         self._c.document.change(name, {scene_key(scene.slug): scene}, merge=merge)
 
     def show(self, scene: Scene) -> None:

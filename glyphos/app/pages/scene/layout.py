@@ -146,6 +146,8 @@ def lay_out(
     _lay_clips(
         scene, whole, systems, seconds, every=long is not None, known={} if known is None else known
     )
+    spans = _spans(scene.shots, length)
+    begun = [span[2] for span in spans]
     top = sizes.between / 2
     for system in systems:
         system.top = top
@@ -155,7 +157,7 @@ def lay_out(
             stave.height = sizes.wave + sizes.words + sizes.below if stave.speaks else sizes.bed
             y += stave.height
         system.height = y - top if system.staves else sizes.ruler + sizes.shots + sizes.words
-        system.brackets = _brackets(scene.shots, system, length)
+        system.brackets = _brackets(spans, begun, system)
         top += system.height + sizes.between
     return Plan(systems, width, top, room / seconds)
 
@@ -198,14 +200,25 @@ def _staves(
     return staves
 
 
-def _brackets(shots: Sequence[Shot], system: System, length: float) -> list[Bracket]:
-    """Shots over a row."""
+Spans = list[
+    tuple[int, Shot, float, float]
+]  # of shots in order: number, start, and where the next begins
+
+
+def _spans(shots: Sequence[Shot], length: float) -> Spans:
     order = sorted(range(len(shots)), key=lambda k: shots[k].start)
-    spans: list[tuple[int, Shot, float]] = [(k, shots[k], shots[k].start) for k in order]
-    if not spans or spans[0][2] > NEAR:
-        spans.insert(0, (-1, Shot(), 0.0))
+    begun = [(k, shots[k], shots[k].start) for k in order]
+    if not begun or begun[0][2] > NEAR:
+        begun.insert(0, (-1, Shot(), 0.0))
+    ends = [*(start for _, _, start in begun[1:]), length]
+    return [(*span, end) for span, end in zip(begun, ends, strict=True)]
+
+
+def _brackets(spans: Spans, starts: Sequence[float], system: System) -> list[Bracket]:
+    """Shots over a row. starts: of the spans."""
     made = []
-    for (k, shot, start), after in zip(spans, [*(s[2] for s in spans[1:]), length], strict=True):
+    first = max(0, bisect_right(starts, system.start) - 1)
+    for k, shot, start, after in spans[first : bisect_right(starts, system.end)]:
         a, b = max(start, system.start), min(after, system.end)
         if b > a + NEAR:
             begins, ends = start >= system.start - NEAR, after <= system.end + NEAR
