@@ -3,15 +3,42 @@
 from __future__ import annotations
 
 import json
+import os
 import tempfile
+import time
 import unittest
 from pathlib import Path
+from unittest import mock
+
+import msgspec
 
 from glyphos.errors import DocumentError, SaveError
 from glyphos.files import write_atomic
 from glyphos.production.demo import copy_demo
 from glyphos.production.documents import Line, slugify
+from glyphos.production.kinds import HEAD
 from glyphos.production.production import Production
+from glyphos.production.store import Store
+
+
+class Demo(unittest.TestCase):
+    def test_copies_of_days_before_go_unless_somebody_changed_or_opened_them(self) -> None:
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        self.enterContext(mock.patch("tempfile.tempdir", folder))
+        seen, changed, opened, fresh = (copy_demo() for _ in range(4))
+        Store.open(seen).close()  # looked at, no more
+        store = Store.open(changed)
+        store.keep({HEAD: msgspec.structs.replace(store.production.header, name="Mine")})
+        store.close()
+        store = Store.open(opened)
+        self.addCleanup(store.close)
+        for copy in (seen, changed, opened):
+            days = time.time() - 200_000
+            os.utime(copy.parent, (days, days))
+        copy_demo()
+        self.assertEqual(
+            [p.exists() for p in (seen, changed, opened, fresh)], [False, True, True, True]
+        )
 
 
 class Documents(unittest.TestCase):
