@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 import unittest
 from pathlib import Path
@@ -146,6 +147,26 @@ class Queue(WindowCase):
             self.assertEqual({text.split(" · ")[0] for _, text in self.rows()}, {state})
         self.assertEqual(len(self.files()), 4)
         self.assertEqual(Path(self.out / "01-mabel-beam.mabel.glb").read_bytes()[:4], b"glTF")
+
+    def test_what_many_lines_come_to_is_worked_out_beside(self) -> None:
+        from glyphos.handoff.deliver import plan
+
+        page, line = self.window.pages["handoff"], self.line
+        more = [msgspec.structs.replace(line, slug=f"more-{k}") for k in range(600)]
+        self.document.change("More", self.document.production.added(more))
+        threads: list[threading.Thread] = []
+
+        def beside(*wished: object) -> object:
+            threads.append(threading.current_thread())
+            return plan(*wished)
+
+        with mock.patch("glyphos.app.pages.handoff.page.plan", beside):
+            page.names.setText("a-{line}")
+            self.change_line("Name", speaker="Tom")
+            self.wait(lambda: page.note.text().startswith("604 files at 24"))
+        self.assertNotIn(threading.main_thread(), threads)
+        self.assertIn("a-01-mabel-beam.curves.csv", page.list.item(0).text())
+        self.assertEqual((page.list.count(), page.list.item(500).text()), (501, "and 104 more"))
 
 
 if __name__ == "__main__":

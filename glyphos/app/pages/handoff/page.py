@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from PySide6.QtCore import QSize, QStandardPaths, Qt
+from PySide6.QtCore import QSize, QStandardPaths, Qt, QTimer
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -26,6 +26,7 @@ from ....errors import GlyphosError
 from ....handoff.deliver import CHARACTER_FORMATS, CURVES, TIMINGS, Plan, Wish, plan
 from ....handoff.drawn import FORMATS
 from ....production.documents import Line
+from ....production.production import Production
 from ....rates import USUAL
 from ...dialogs.common import combo
 from ...drawing import theme as themes
@@ -33,10 +34,14 @@ from ...drawing.scrolled import Scrolled, few_rows
 from ...drawing.words import counted
 from ...drawing.wrapping import Wrapping, labelled
 from ...model.context import Context
+from ...model.jobs import Told
 from ...page import Command, Page
 from ...panels.queue.panel import QueuePanel
 
 NONE = ("", "none")
+MANY = 200  # lines; what more of them come to is worked out beside, once hands rest
+REST = 150  # ms
+LISTED = 500  # files that are listed, of more
 
 
 class _Written(QListWidget):
@@ -61,6 +66,10 @@ class HandoffPage(Page):
         )  # in a low window there is more than it shows, once the Queue is there
         self._root.setFrameShape(Scrolled.Shape.NoFrame)
         self._shown = False
+        self._soon = QTimer(self._root)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(REST)
+        self._soon.timeout.connect(self._plan_beside)
         self.which = combo("Lines", [("line", "the line that is shown"), ("selected", "the selected lines"),
                                      ("all", "all lines of the production")], "line")  # fmt: skip
         self.curves = combo("Curves", [*CURVES.items(), NONE], "csv")
@@ -250,24 +259,44 @@ class HandoffPage(Page):
     def _show(self) -> None:
         if not self._shown:
             return
+        lines = self._lines()
+        if len(lines) > MANY:
+            self._soon.start()
+        else:
+            self._soon.stop()
+            self._list(_planned(self._c.document.production, lines, self.wish))
+
+    def _plan_beside(self) -> None:
+        production, lines, wish = self._c.document.production, self._lines(), self.wish
+
+        def work(_: Told) -> Plan | GlyphosError:
+            return _planned(production, lines, wish)
+
+        self._c.jobs.submit(
+            "Looking what will be written",
+            work,
+            self._list,
+            name="handoff",
+            quiet=True,
+            instead=True,
+        )
+
+    def _list(self, planned: Plan | GlyphosError) -> None:
         self.list.clear()
-        try:
-            planned = self._plan()
-        except GlyphosError as error:
+        if isinstance(planned, GlyphosError):
             waiting = self.listen.isChecked() and any(x.reading is None for x in self._lines())
-            self.note.setText("The lines are listened to first." if waiting else str(error))
+            self.note.setText("The lines are listened to first." if waiting else str(planned))
             self.button.setEnabled(waiting)
             return
-        folder = Path(self.folder.text()).expanduser()
-        there = 0
-        for item in planned.items:
-            exists = (folder / item.name).exists() if len(planned.items) < 200 else False
-            there += exists
-            self.list.addItem(
-                f"{item.name}    {item.what}"
-                + ("    takes the place of the one there" if exists else "")
-            )
-        text = f"{counted(len(planned.items), 'file')} at {self.wish.fps} frames a second"
+        folder, few = Path(self.folder.text()).expanduser(), len(planned.items) < MANY
+        self.list.addItems([
+            f"{item.name}    {item.what}"
+            + ("    takes the place of the one there" if few and (folder / item.name).exists() else "")
+            for item in planned.items[:LISTED]
+        ])  # fmt: skip
+        if len(planned.items) > LISTED:
+            self.list.addItem(f"and {len(planned.items) - LISTED} more")
+        text = f"{counted(len(planned.items), 'file')} at {planned.wish.fps} frames a second"
         if planned.left_out and self.listen.isChecked():
             text += f"; {counted(len(planned.left_out), 'line')} listened to first"
         elif planned.left_out:
@@ -302,3 +331,11 @@ class HandoffPage(Page):
 def _documents() -> Path:
     place = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.DocumentsLocation)
     return Path(place) / "Glyphos"
+
+
+def _planned(production: Production, lines: Sequence[Line], wish: Wish) -> Plan | GlyphosError:
+    """What a wish comes to, or why it comes to nothing."""
+    try:
+        return plan(production, lines, wish)
+    except GlyphosError as error:
+        return error
