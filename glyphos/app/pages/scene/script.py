@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QDropEvent, QFontMetricsF, QKeyEvent, QPainter, QResizeEvent
@@ -54,16 +55,11 @@ class SpeechPainter(QStyledItemDelegate):
         super().__init__(view)
         self.theme, self._view = theme, view
 
-    def _text_height(self, text: str, width: float) -> float:
-        metrics = QFontMetricsF(themes.serif(10.5))
-        needed = metrics.boundingRect(QRectF(0, 0, width, 1e4), WRAP, text).height()
-        return float(min(needed, MOST_ROWS * metrics.lineSpacing()))
-
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         speech: Speech = index.data(ROLE)
         width = self._view.viewport().width() - 40
         head = QFontMetricsF(themes.sans(9, bold=True)).height()
-        return QSize(width, int(head + self._text_height(speech.text, width) + 14))
+        return QSize(width, int(head + _text_height(speech.text, width, themes.scale()) + 14))
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         speech: Speech = index.data(ROLE)
@@ -101,6 +97,15 @@ class SpeechPainter(QStyledItemDelegate):
         painter.setClipRect(room)
         painter.drawText(room, WRAP, speech.text)
         painter.restore()
+
+
+@lru_cache(4096)
+def _text_height(text: str, width: float, _: float) -> float:
+    """Of what is said, in rows of that many pixels, with the application's text as large as it is; all lines of a
+    scene are asked for theirs whenever one moves."""
+    metrics = QFontMetricsF(themes.serif(10.5))
+    needed = metrics.boundingRect(QRectF(0, 0, width, 1e4), WRAP, text).height()
+    return float(min(needed, MOST_ROWS * metrics.lineSpacing()))
 
 
 class Script(QListWidget):
@@ -145,11 +150,11 @@ class Script(QListWidget):
 
     def show_chosen(self, where: Where | None) -> None:
         """Mark a line."""
-        for k in range(self.count()):
-            if self.item(k).data(ROLE).where == where:
-                self.setCurrentRow(k)
-                return
-        self.clearSelection()
+        found = next((k for k, own in enumerate(self.order()) if own == where), None)
+        if found is None:
+            self.clearSelection()
+        else:
+            self.setCurrentRow(found)
 
     def order(self) -> list[Where]:
         """Lines as they stand now."""
