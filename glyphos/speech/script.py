@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 import unicodedata
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from pathlib import Path
 
@@ -120,6 +121,7 @@ def _sounds(match: re.Match[str]) -> ScriptWord:
     return ScriptWord(written, (written,))
 
 
+@lru_cache(4096)  # a scene asks for all of its phrases whenever one of its clips moves
 def read_aloud(text: str) -> str:
     """A phrase as it is read in captions: what is said as it was written, without the speaker's name before
     it, without directions and marks."""
