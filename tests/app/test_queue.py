@@ -14,6 +14,7 @@ from glyphos.errors import ScriptError
 from glyphos.production.kinds import line_key
 from tests.app.harness import WindowCase
 from tests.batch.doing import quick
+from tests.patience import PATIENCE
 
 
 class Queue(WindowCase):
@@ -167,6 +168,28 @@ class Queue(WindowCase):
         self.assertNotIn(threading.main_thread(), threads)
         self.assertIn("a-01-mabel-beam.curves.csv", page.list.item(0).text())
         self.assertEqual((page.list.count(), page.list.item(500).text()), (501, "and 104 more"))
+
+    def test_what_many_lines_come_to_is_not_told_of_one(self) -> None:
+        from glyphos.handoff.deliver import plan
+
+        page, line = self.window.pages["handoff"], self.line
+        more = [msgspec.structs.replace(line, slug=f"more-{k}") for k in range(300)]
+        begun, gate = threading.Event(), threading.Event()
+
+        def late(*wished: object) -> object:
+            if threading.current_thread() is not threading.main_thread():
+                begun.set()
+                gate.wait(PATIENCE)
+            return plan(*wished)
+
+        with mock.patch("glyphos.app.pages.handoff.page.plan", late):
+            self.document.change("More", self.document.production.added(more))
+            self.wait(begun.is_set)
+            page.which.setCurrentIndex(0)  # the line that is shown
+            gate.set()
+            self.idle()
+        self.assertEqual(page.list.count(), 1)
+        self.assertIn("1 file at 24", page.note.text())
 
 
 if __name__ == "__main__":

@@ -279,6 +279,13 @@ class HandoffPage(Page):
             name="handoff",
             quiet=True,
             instead=True,
+            inputs=lambda: (
+                self._c.document.production,
+                self.which.currentData(),
+                self._c.selection.slugs,
+                repr(self.wish),
+            ),
+            again=self._show,
         )
 
     def _list(self, planned: Plan | GlyphosError) -> None:
